@@ -1,0 +1,59 @@
+"""Every error the core raises, in one tree.
+
+::
+
+    CanopyError
+    ├── QuantityError (ValueError)     what was typed is not a quantity we can read
+    ├── PlanError (ValueError)         a plan file or plan that breaks the rules
+    │   └── PlanVersionError           a plan file written by a newer version
+    ├── LibraryError (LookupError)     an id that the library does not hold
+    ├── GeometryError (ValueError)     a scene that cannot be computed
+    └── ConvergenceError (ArithmeticError)  an iteration that did not settle
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+
+class CanopyError(Exception):
+    """Anything the core refuses, said in words for the grower."""
+
+
+class QuantityError(CanopyError, ValueError):
+    """What was typed is not a quantity of the asked kind, or is out of range."""
+
+
+@dataclass(frozen=True, kw_only=True)
+class PlanProblem:
+    """One thing wrong with a plan: where, and what would be accepted."""
+
+    path: str
+    message: str
+
+    def __str__(self) -> str:
+        return f"{self.path}: {self.message}" if self.path else self.message
+
+
+class PlanError(CanopyError, ValueError):
+    """A plan that breaks the rules; ``problems`` lists every breach found."""
+
+    def __init__(self, problems: list[PlanProblem]) -> None:
+        self.problems = problems
+        super().__init__("\n".join(str(problem) for problem in problems))
+
+
+class PlanVersionError(PlanError):
+    """A plan file of a version this program does not know yet."""
+
+
+class LibraryError(CanopyError, LookupError):
+    """An id that the library does not hold."""
+
+
+class GeometryError(CanopyError, ValueError):
+    """A scene that cannot be computed."""
+
+
+class ConvergenceError(CanopyError, ArithmeticError):
+    """An iteration that did not settle within its limit."""

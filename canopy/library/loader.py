@@ -1,0 +1,215 @@
+"""Load the library's data files, once, and look rows up by id."""
+
+from __future__ import annotations
+
+import tomllib
+from collections.abc import Mapping
+from functools import cache
+from pathlib import Path
+from types import MappingProxyType
+from typing import Any, TypeVar
+
+from pydantic import ValidationError
+
+from canopy.errors import LibraryError
+from canopy.library.models import (
+    AirPath,
+    Crop,
+    FanClass,
+    FixtureClass,
+    LightSource,
+    Material,
+    RuleSet,
+    Source,
+)
+from canopy.model import Record
+
+_R = TypeVar("_R", bound=Record)
+DATA = Path(__file__).parent / "data"
+
+
+def _rows(filename: str, table: str) -> list[dict[str, Any]]:
+    with (DATA / filename).open("rb") as file:
+        rows: list[dict[str, Any]] = tomllib.load(file)[table]
+    return rows
+
+
+def _windows(value: Any) -> Any:
+    """Write ``[low, high]`` of the data files as a window."""
+    if isinstance(value, dict):
+        return {key: _windows(item) for key, item in value.items()}
+    if isinstance(value, list) and len(value) == 2 and all(isinstance(item, int | float) for item in value):
+        return {"low": value[0], "high": value[1]}
+    if isinstance(value, list):
+        return [_windows(item) for item in value]
+    return value
+
+
+def _cite(text: str) -> dict[str, str]:
+    source, _, grade = text.partition("/")
+    return {"source": source, "grade": grade}
+
+
+def _load(model: type[_R], filename: str, table: str) -> Mapping[str, _R]:
+    found: dict[str, _R] = {}
+    for row in _rows(filename, table):
+        if isinstance(row.get("cited"), str):
+            row["cited"] = _cite(row["cited"])
+        try:
+            record = model.model_validate(_windows(row))
+        except ValidationError as error:
+            raise LibraryError(f"{filename}: {row.get('id', '?')}: {error}") from error
+        key: str = record.id  # type: ignore[attr-defined]
+        if key in found:
+            raise LibraryError(f"{filename}: {key} stands twice")
+        found[key] = record
+    return MappingProxyType(found)
+
+
+_SHORT = {
+    "ppfd": "ppfd_umol_m2_s", "limit": "ppfd_limit_umol_m2_s", "dli": "dli_mol_m2_d", "hours": "photoperiod_h",
+    "day_c": "air_day_c", "night_c": "air_night_c", "rh": "rh_pct", "vpd": "vpd_kpa", "ec": "ec_ms_cm",
+    "height": "height_m", "spread": "spread_m",
+}  # fmt: skip
+
+
+def _crop_row(row: dict[str, Any]) -> dict[str, Any]:
+    """Spell a crop's short keys out and let its stages inherit what ``all`` says."""
+    shared, cites = row.pop("all", {}), {family: _cite(text) for family, text in row.pop("cite").items()}
+    stages = []
+    for stage in row.pop("stage"):
+        own = {family: _cite(text) for family, text in stage.pop("cite", {}).items()}
+        merged = {**shared, **stage}
+        stages.append({_SHORT.get(key, key): value for key, value in merged.items()} | cites | own)
+    return {**row, "stages": stages}
+
+
+@cache
+def crops() -> Mapping[str, Crop]:
+    """All crops by id.
+
+    Returns
+    -------
+    Mapping : id to Crop, in the order of the data files
+    """
+    found: dict[str, Crop] = {}
+    for path in sorted((DATA / "crops").glob("*.toml")):
+        for row in _rows(f"crops/{path.name}", "crop"):
+            key = row.get("id", "?")
+            try:
+                crop = Crop.model_validate(_windows(_crop_row(row)))
+            except (ValidationError, KeyError) as error:
+                raise LibraryError(f"crops/{path.name}: {key}: {error}") from error
+            if crop.id in found:
+                raise LibraryError(f"crops/{path.name}: {key} stands twice")
+            found[crop.id] = crop
+    return MappingProxyType(found)
+
+
+@cache
+def sources() -> Mapping[str, Source]:
+    """All sources by id.
+
+    Returns
+    -------
+    Mapping : id to Source
+    """
+    return _load(Source, "sources.toml", "source")
+
+
+@cache
+def materials() -> Mapping[str, Material]:
+    """All wall materials by id.
+
+    Returns
+    -------
+    Mapping : id to Material
+    """
+    return _load(Material, "materials.toml", "material")
+
+
+@cache
+def fixtures() -> Mapping[str, FixtureClass]:
+    """All classes of grow light by id.
+
+    Returns
+    -------
+    Mapping : id to FixtureClass
+    """
+    return _load(FixtureClass, "fixtures.toml", "fixture")
+
+
+@cache
+def fans() -> Mapping[str, FanClass]:
+    """All classes of fan by id.
+
+    Returns
+    -------
+    Mapping : id to FanClass
+    """
+    return _load(FanClass, "fans.toml", "fan")
+
+
+@cache
+def air_paths() -> Mapping[str, AirPath]:
+    """All kinds of air path with the share of free-air flow they leave, by id.
+
+    Returns
+    -------
+    Mapping : id to AirPath
+    """
+    return _load(AirPath, "air_paths.toml", "air_path")
+
+
+@cache
+def rule_sets() -> Mapping[str, RuleSet]:
+    """All electrical rule sets by id.
+
+    Returns
+    -------
+    Mapping : id to RuleSet
+    """
+    return _load(RuleSet, "rule_sets.toml", "rule_set")
+
+
+@cache
+def light_sources() -> Mapping[str, LightSource]:
+    """All kinds of lamp, for turning lumens and lux into photons, by id.
+
+    Returns
+    -------
+    Mapping : id to LightSource
+    """
+    return _load(LightSource, "light_sources.toml", "light_source")
+
+
+SHELVES = {
+    "crops": crops, "materials": materials, "fixtures": fixtures, "fans": fans, "air-paths": air_paths,
+    "rule-sets": rule_sets, "light-sources": light_sources, "sources": sources,
+}  # fmt: skip
+
+
+def find(rows: Mapping[str, _R], key: str, what: str) -> _R:
+    """Look a row up and say so plainly when it is not there.
+
+    Parameters
+    ----------
+    rows : one of the library's shelves
+    key : the id asked for
+    what : what kind of row it is, for the message
+
+    Returns
+    -------
+    Record : the row
+
+    Raises
+    ------
+    LibraryError : no such id; near ones are named
+    """
+    if key in rows:
+        return rows[key]
+    import difflib
+
+    near = difflib.get_close_matches(key, rows, n=3)
+    hint = f"; did you mean {' or '.join(near)}?" if near else ""
+    raise LibraryError(f"the library holds no {what} “{key}”{hint}")

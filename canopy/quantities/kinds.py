@@ -1,0 +1,103 @@
+"""The kinds of quantity people type, with the units each accepts."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True, kw_only=True)
+class Display:
+    """How one unit system shows a kind: pint unit, printed symbol, decimals."""
+
+    unit: str
+    symbol: str
+    decimals: int
+
+
+@dataclass(frozen=True, kw_only=True)
+class Kind:
+    """A kind of quantity.
+
+    ``unit`` is the unit inside the program (a pint name); ``aliases`` maps
+    what people write to pint names; ``metric`` and ``us`` say how to show it.
+    """
+
+    name: str
+    unit: str
+    aliases: dict[str, str]
+    metric: Display
+    us: Display
+    example: str
+
+
+_LENGTH = {
+    "m": "meter", "meter": "meter", "metre": "meter", "meters": "meter", "metres": "meter",
+    "cm": "centimeter", "mm": "millimeter", "in": "inch", "inch": "inch", "inches": "inch",
+    '"': "inch", "″": "inch", "”": "inch", "''": "inch", "ft": "foot", "foot": "foot", "feet": "foot",
+    "'": "foot", "′": "foot", "’": "foot", "yd": "yard",
+}  # fmt: skip
+
+LENGTH = Kind(
+    name="length", unit="meter", aliases=_LENGTH,
+    metric=Display(unit="centimeter", symbol="cm", decimals=1),
+    us=Display(unit="inch", symbol="in", decimals=1),
+    example="127 cm, 1.27 m or 4 ft 2 in",
+)  # fmt: skip
+DIAMETER = Kind(
+    name="diameter", unit="meter", aliases=_LENGTH,
+    metric=Display(unit="millimeter", symbol="mm", decimals=0),
+    us=Display(unit="inch", symbol="in", decimals=1),
+    example="125 mm or 5 in",
+)  # fmt: skip
+FLOW = Kind(
+    name="airflow", unit="meter**3/hour",
+    aliases={
+        "m3/h": "meter**3/hour", "m³/h": "meter**3/hour", "m^3/h": "meter**3/hour", "cmh": "meter**3/hour",
+        "cfm": "foot**3/minute", "ft3/min": "foot**3/minute", "l/s": "liter/second", "m3/s": "meter**3/second",
+    },
+    metric=Display(unit="meter**3/hour", symbol="m³/h", decimals=0),
+    us=Display(unit="foot**3/minute", symbol="CFM", decimals=0),
+    example="180 m3/h or 106 CFM",
+)  # fmt: skip
+TEMPERATURE = Kind(
+    name="temperature", unit="degree_Celsius",
+    aliases={
+        "c": "degree_Celsius", "°c": "degree_Celsius", "degc": "degree_Celsius", "f": "degree_Fahrenheit",
+        "°f": "degree_Fahrenheit", "degf": "degree_Fahrenheit", "k": "kelvin",
+    },
+    metric=Display(unit="degree_Celsius", symbol="°C", decimals=1),
+    us=Display(unit="degree_Fahrenheit", symbol="°F", decimals=0),
+    example="22 C or 72 F",
+)  # fmt: skip
+TEMPERATURE_RISE = Kind(
+    name="temperature rise", unit="kelvin",
+    aliases={
+        "k": "kelvin", "c": "kelvin", "°c": "kelvin", "f": "delta_degree_Fahrenheit", "°f": "delta_degree_Fahrenheit"
+    },
+    metric=Display(unit="kelvin", symbol="K", decimals=1),
+    us=Display(unit="delta_degree_Fahrenheit", symbol="°F", decimals=1),
+    example="4 K or 7 F",
+)  # fmt: skip
+POWER = Kind(
+    name="power", unit="watt", aliases={"w": "watt", "watt": "watt", "watts": "watt", "kw": "kilowatt"},
+    metric=Display(unit="watt", symbol="W", decimals=0), us=Display(unit="watt", symbol="W", decimals=0),
+    example="150 W",
+)  # fmt: skip
+PERCENT = Kind(
+    name="share", unit="percent", aliases={"%": "percent", "pct": "percent", "percent": "percent"},
+    metric=Display(unit="percent", symbol="%", decimals=0), us=Display(unit="percent", symbol="%", decimals=0),
+    example="60 %",
+)  # fmt: skip
+ANGLE = Kind(
+    name="angle", unit="degree", aliases={"°": "degree", "deg": "degree", "degrees": "degree", "rad": "radian"},
+    metric=Display(unit="degree", symbol="°", decimals=0), us=Display(unit="degree", symbol="°", decimals=0),
+    example="15°",
+)  # fmt: skip
+DURATION = Kind(
+    name="time", unit="hour",
+    aliases={"h": "hour", "hr": "hour", "hrs": "hour", "hours": "hour", "hour": "hour", "min": "minute", "m": "minute"},
+    metric=Display(unit="hour", symbol="h", decimals=1), us=Display(unit="hour", symbol="h", decimals=1),
+    example="14 h or 13 h 30 min",
+)  # fmt: skip
+
+KINDS = {k.name: k for k in (LENGTH, DIAMETER, FLOW, TEMPERATURE, TEMPERATURE_RISE, POWER, PERCENT, ANGLE, DURATION)}

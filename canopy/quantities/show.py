@@ -1,0 +1,81 @@
+"""Write quantities as growers read them, rounded sensibly, unit always shown."""
+
+from __future__ import annotations
+
+from canopy.quantities.kinds import Kind
+from canopy.quantities.units import convert
+
+
+def number(value: float, decimals: int = 0) -> str:
+    """Write a plain number.
+
+    Parameters
+    ----------
+    value : the number
+    decimals : how many decimals at most; trailing zeros go
+
+    Returns
+    -------
+    str : such as "1 240", "0.35" or "12"; a true minus sign, a thin space from 10 000 on
+    """
+    text = f"{abs(value):,.{decimals}f}" if abs(value) >= 10_000 else f"{abs(value):.{decimals}f}"
+    if "." in text:
+        text = text.rstrip("0").rstrip(".")
+    text = text.replace(",", "\u202f")
+    return f"−{text}" if value < 0 and text.strip("0.") else text
+
+
+def significant(value: float, digits: int = 3) -> str:
+    """Write a number to so many significant digits, never in exponent form.
+
+    Parameters
+    ----------
+    value : the number
+    digits : significant digits wanted
+
+    Returns
+    -------
+    str : such as "0.0123", "12.3" or "1230"
+    """
+    if value == 0 or value != value:
+        return "0" if value == 0 else "?"
+    size = len(str(int(abs(value)))) if abs(value) >= 1 else 0
+    if size:
+        return number(value, max(0, digits - size))
+    lead = len(f"{abs(value):.12f}".split(".")[1]) - len(f"{abs(value):.12f}".split(".")[1].lstrip("0"))
+    return number(value, digits + lead)
+
+
+def magnitude(value: float, kind: Kind, system: str) -> str:
+    """Write a quantity's number in a unit system, without its unit.
+
+    Parameters
+    ----------
+    value : the value [kind.unit]
+    kind : its kind
+    system : "metric" or "us"
+
+    Returns
+    -------
+    str : the rounded number
+    """
+    display = kind.us if system == "us" else kind.metric
+    return number(convert(value, kind.unit, display.unit), display.decimals)
+
+
+def show(value: float, kind: Kind, system: str = "metric") -> str:
+    """Write a quantity with its unit.
+
+    Parameters
+    ----------
+    value : the value [kind.unit]
+    kind : its kind
+    system : "metric" or "us"
+
+    Returns
+    -------
+    str : such as "127 cm" or "50 in"
+    """
+    display = kind.us if system == "us" else kind.metric
+    gap = "" if display.symbol == "°" else "\u00a0"
+    return f"{magnitude(value, kind, system)}{gap}{display.symbol}"

@@ -1,0 +1,41 @@
+"""Conversion between units, through pint, loaded only when first asked."""
+
+from __future__ import annotations
+
+from functools import cache
+from typing import Any
+
+
+@cache
+def _registry() -> Any:
+    import pint
+
+    return pint.UnitRegistry(autoconvert_offset_to_baseunit=True)
+
+
+@cache
+def _line(source: str, target: str) -> tuple[float, float]:
+    """Slope and offset of the (affine) conversion from source to target."""
+    registry = _registry()
+    zero = float(registry.Quantity(0.0, source).to(target).magnitude)
+    hundred = float(registry.Quantity(100.0, source).to(target).magnitude)
+    return (hundred - zero) / 100.0, zero
+
+
+def convert(value: float, source: str, target: str) -> float:
+    """Convert a value between two units of one dimension.
+
+    Parameters
+    ----------
+    value : the number in ``source``
+    source : pint name of the unit it is in
+    target : pint name of the unit wanted
+
+    Returns
+    -------
+    float : the number in ``target``; temperatures are shifted as well as scaled
+    """
+    if source == target:
+        return value
+    slope, offset = _line(source, target)
+    return value * slope + offset
