@@ -26,7 +26,7 @@ class Source(Record):
     """Where a figure comes from."""
 
     id: Id
-    title: Name
+    title: Annotated[str, Field(min_length=1, max_length=300)]
     year: Annotated[int, Field(ge=1900, le=2100)]
     note: str = ""
 

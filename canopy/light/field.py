@@ -1,0 +1,208 @@
+"""The light in one space: solved once for its walls, then asked at any point.
+
+Because light adds, everything is kept per lamp at full output; dimming,
+ageing and switching are weights on the last axis.
+"""
+
+from __future__ import annotations
+
+import hashlib
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from canopy.cache import ContentCache
+from canopy.light.emitters import Emitter, _distance, irradiance
+from canopy.light.gather import gather_factors
+from canopy.light.plates import Plate
+from canopy.light.polygons import polygon_factors
+from canopy.light.radiosity import Exchange, exchange, solve
+from canopy.light.room import Matrix, RoomGrid
+
+Array = NDArray[np.float64]
+FINE = 2
+_CLOSE = 4
+UP = np.array([0.0, 0.0, 1.0])
+
+
+@dataclass(frozen=True, kw_only=True, eq=False)
+class Scene:
+    """What light needs to know: the cut box, each patch's reflectance (patches,), and the lamps."""
+
+    room: RoomGrid
+    reflectance: Array
+    emitters: tuple[Emitter, ...]
+
+    @property
+    def plates(self) -> list[Plate]:
+        """All opaque bodies."""
+        return [emitter.plate for emitter in self.emitters]
+
+
+@dataclass(frozen=True, kw_only=True)
+class PointLight:
+    """PPFD at points for each lamp at full output, shapes (points, lamps) [µmol/m²/s]."""
+
+    direct: Array
+    reflected: Array
+
+    @property
+    def total(self) -> Array:
+        """Direct and reflected together, shape (points, lamps) [µmol/m²/s]."""
+        return self.direct + self.reflected
+
+
+@dataclass(frozen=True, kw_only=True)
+class EnergyBook:
+    """Where each lamp's photons end [µmol/s], shapes (lamps,)."""
+
+    emitted: Array
+    absorbed_walls: Array
+    absorbed_bodies: Array
+
+
+_gather: ContentCache[Matrix] = ContentCache(160_000_000, lambda item: item.nbytes)
+_blind: ContentCache[NDArray[np.bool_]] = ContentCache(120_000_000, lambda item: item.nbytes)
+_direct: ContentCache[Array] = ContentCache(60_000_000, lambda item: item.nbytes)
+
+
+class LightField:
+    """The solved light of a scene."""
+
+    def __init__(self, scene: Scene) -> None:
+        self.scene = scene
+        room, lamps = scene.room, len(scene.emitters)
+        self._net: Exchange = exchange(room, scene.plates)
+        fine = np.stack([_wall_direct(scene, number) for number in range(lamps)], axis=-1) if lamps else None
+        self._fine_direct = fine if fine is not None else np.zeros((room.count, FINE * FINE, 0))
+        direct = np.zeros((len(self._net.areas_m2), lamps))
+        direct[: room.count] = self._fine_direct.mean(axis=1)
+        self._rho = np.concatenate(
+            [scene.reflectance, *(np.full(2 * len(t.areas), p.reflectance) for t, p in self._bodies())]
+        )
+        self._light_bodies(direct)
+        landed = self._net.areas_m2 @ direct
+        emitted = np.array([emitter.ppf_umol_s for emitter in scene.emitters], dtype=np.float64)
+        # What sampling left out or counted twice is spread back, so that no photon is lost on the way to the walls.
+        self.sampling_error = np.divide(landed, emitted, out=np.ones_like(emitted), where=emitted > 0) - 1
+        mend = np.divide(emitted, landed, out=np.ones_like(emitted), where=landed > 0)
+        self._direct = direct * mend
+        self._radiosity = solve(self._net, self._rho, self._direct)
+        arriving = self._direct + (self._net.k_m2 @ self._radiosity) / self._net.areas_m2[:, None]
+        self._arriving = arriving
+        indirect = arriving[: room.count, None, :] - self._direct[: room.count, None, :]
+        self._wall_radiosity = (scene.reflectance[:, None, None] * (self._fine_direct * mend + indirect)).reshape(
+            -1, lamps
+        )
+
+    def _bodies(self) -> list[tuple]:  # type: ignore[type-arg]
+        return list(zip(self._net.tiles, self.scene.plates, strict=True))
+
+    def _light_bodies(self, direct: Array) -> None:
+        for (tiles, plate), start in zip(self._bodies(), self._net.starts, strict=True):
+            middle, count = tiles.corners.mean(axis=1), len(tiles.areas)
+            for side, normal in enumerate((plate.beam, -plate.beam)):
+                rows = slice(start + side * count, start + (side + 1) * count)
+                for number, emitter in enumerate(self.scene.emitters):
+                    if emitter.plate is not plate and (emitter.plate.local(middle)[:, 2] > 1e-6).any():
+                        others = [p for p in self.scene.plates if p is not plate and p is not emitter.plate]
+                        facing = np.tile(normal, (count, 1))
+                        direct[rows, number] = irradiance(emitter, middle, facing, others)
+
+    def energy(self) -> EnergyBook:
+        """Book where the photons of each lamp end, open sides counted as walls that swallow all.
+
+        Returns
+        -------
+        EnergyBook : emitted, and absorbed by walls and by bodies [µmol/s]
+        """
+        swallowed = (self._net.areas_m2 * (1 - self._rho))[:, None] * self._arriving
+        walls = self.scene.room.count
+        return EnergyBook(
+            emitted=np.array([emitter.ppf_umol_s for emitter in self.scene.emitters], dtype=np.float64),
+            absorbed_walls=swallowed[:walls].sum(axis=0),
+            absorbed_bodies=swallowed[walls:].sum(axis=0),
+        )
+
+    def at(self, points: Array, normals: Array | None = None) -> PointLight:
+        """Give the light at points, lamp by lamp.
+
+        Parameters
+        ----------
+        points : shape (n, 3), inside the box [m]
+        normals : shape (n, 3), unit normals of the receiving surface; straight up when None
+
+        Returns
+        -------
+        PointLight : direct and reflected PPFD at full output, shapes (n, lamps) [µmol/m²/s]
+        """
+        facing = np.tile(UP, (len(points), 1)) if normals is None else normals
+        lamps = len(self.scene.emitters)
+        direct = np.zeros((len(points), lamps))
+        for number, emitter in enumerate(self.scene.emitters):
+            others = [plate for plate in self.scene.plates if plate is not emitter.plate]
+            direct[:, number] = irradiance(emitter, points, facing, others)
+        return PointLight(direct=direct, reflected=self._reflected(points, facing) if lamps else direct.copy())
+
+    def _reflected(self, points: Array, normals: Array) -> Array:
+        room, place = self.scene.room, _digest(points, normals)
+        factors = _gather.get((room, FINE, place), lambda: gather_factors(room, FINE, points, normals))
+        targets = room.points(FINE).reshape(-1, 3)
+        blind: NDArray[np.bool_] | None = None
+        for plate in self.scene.plates:
+            hides = _blind.get((room, FINE, place, plate.key), lambda plate=plate: plate.hides(points, targets))  # type: ignore[misc]
+            blind = hides if blind is None else blind | hides
+        seen = factors if blind is None else np.where(blind, np.float32(0), factors)
+        walls = seen @ self._wall_radiosity.astype(np.float32)
+        bodies, body_share = self._from_bodies(points, normals)
+        wall_share = seen.sum(axis=1)
+        # In a closed box what is not body is wall: the walls' share makes up the rest.
+        rest = np.clip((1 - body_share) / np.maximum(wall_share, 1e-6), 0.7, 1.4)
+        return np.asarray(walls * rest[:, None] + bodies, dtype=np.float64)
+
+    def _from_bodies(self, points: Array, normals: Array) -> tuple[Array, Array]:
+        out, share = np.zeros((len(points), len(self.scene.emitters))), np.zeros(len(points))
+        for (tiles, plate), start in zip(self._bodies(), self._net.starts, strict=True):
+            count, ahead = len(tiles.areas), plate.local(points)[:, 2]
+            for side, sign in enumerate((1, -1)):
+                rows = np.flatnonzero(ahead * sign > 1e-9)
+                if len(rows):
+                    factors = polygon_factors(points[rows], normals[rows], tiles.corners)
+                    given = self._radiosity[start + side * count : start + (side + 1) * count]
+                    out[rows] += factors @ given
+                    share[rows] += factors.sum(axis=1)
+        return out, share
+
+
+def _digest(*arrays: Array) -> bytes:
+    sha = hashlib.blake2b(digest_size=16)
+    for array in arrays:
+        sha.update(np.ascontiguousarray(array).tobytes())
+    return sha.digest()
+
+
+def _wall_direct(scene: Scene, number: int) -> Array:
+    """Direct light of one lamp on every wall piece, shape (patches, FINE²) [µmol/m²/s]."""
+    emitter = scene.emitters[number]
+    others = [plate for plate in scene.plates if plate is not emitter.plate]
+    near = sorted(plate.key for plate in others)
+    key = (scene.room, emitter.plate.key, emitter.ppf_umol_s, emitter.exponent, tuple(near))
+    return _direct.get(key, lambda: _find_wall_direct(scene.room, emitter, others))
+
+
+def _find_wall_direct(room: RoomGrid, emitter: Emitter, others: list[Plate]) -> Array:
+    points = room.points(FINE).reshape(-1, 3)
+    normals = np.repeat(room.normals, FINE * FINE, axis=0)
+    out = irradiance(emitter, points, normals, others)
+    piece = float(room.pitch_m.max()) / FINE
+    close = np.flatnonzero(_distance(emitter.plate, points) < 2 * piece)
+    if len(close):
+        u, v = (np.repeat(step, FINE * FINE, axis=0)[close] / FINE for step in room.sides)
+        steps = (np.arange(_CLOSE) + 0.5) / _CLOSE - 0.5
+        shifted = [points[close] + a * u + b * v for a in steps for b in steps]
+        samples = irradiance(
+            emitter, np.concatenate(shifted), np.tile(normals[close], (len(shifted), 1)), others
+        )
+        out[close] = samples.reshape(len(shifted), -1).mean(axis=0)
+    return out.reshape(room.count, FINE * FINE)
