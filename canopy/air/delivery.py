@@ -1,0 +1,132 @@
+"""What a fan is likely to deliver, and what a space breathes without one."""
+
+from __future__ import annotations
+
+from math import pi, sqrt
+
+from canopy.library import air_paths, find, materials
+from canopy.plan.document import FACES, Space
+
+STILL_FILM_W_M2K = 7.5
+_GRAVITY = 9.81
+_ORIFICE = 0.62
+# Air changes an hour through seams, by kind of space (zipped fabric, loose doors, lids).
+_SEAMS_PER_H = {"tent": 0.5, "closet": 1.0, "cabinet": 1.0, "shelf": 1.0, "glass-case": 0.35}
+_OPEN_SIDE_PER_H = 20.0
+
+
+def volume_m3(space: Space) -> float:
+    """Give the inner volume.
+
+    Parameters
+    ----------
+    space : the space
+
+    Returns
+    -------
+    float : volume [m³]
+    """
+    return space.size.width_m * space.size.depth_m * space.size.height_m
+
+
+def is_open(space: Space) -> bool:
+    """Say whether a whole side stands open.
+
+    Parameters
+    ----------
+    space : the space
+
+    Returns
+    -------
+    bool : True when any face is an open side
+    """
+    return any(find(materials(), getattr(space.faces, face).material_id, "material").open for face in FACES)
+
+
+def envelope_w_k(space: Space) -> float:
+    """Give the heat that passes the walls and top per kelvin.
+
+    Parameters
+    ----------
+    space : the space
+
+    Returns
+    -------
+    float : UA [W/K]; the floor is left out, an open side counts as film only
+
+    Notes
+    -----
+    1/U = 1/h_i + R + 1/h_o with still-air films indoors (ISO 6946).
+    """
+    w, d, h = space.size.width_m, space.size.depth_m, space.size.height_m
+    areas = {"left": d * h, "right": d * h, "front": w * h, "back": w * h, "ceiling": w * d}
+    total = 0.0
+    for face, area in areas.items():
+        material = find(materials(), getattr(space.faces, face).material_id, "material")
+        total += area / (1 / material.inner_film_w_m2k + material.resistance_m2k_w + 1 / STILL_FILM_W_M2K)
+    return total
+
+
+def delivered_share(space: Space) -> float:
+    """Give the share of a fan's free-air flow that comes out.
+
+    Parameters
+    ----------
+    space : the space
+
+    Returns
+    -------
+    float : the person's own figure, or the air path's from the library
+    """
+    if space.air.delivered_share is not None:
+        return space.air.delivered_share
+    return find(air_paths(), space.air.path_id, "air path").delivered_share
+
+
+def fan_flow_m3_h(space: Space) -> float:
+    """Give what the space's fan is likely to deliver.
+
+    Parameters
+    ----------
+    space : the space
+
+    Returns
+    -------
+    float : flow [m³/h]; zero without a fan
+    """
+    return space.air.fan.free_flow_m3_h * delivered_share(space) if space.air.fan else 0.0
+
+
+def passive_flow_m3_h(space: Space, rise_k: float) -> float:
+    """Give what a space breathes without a fan: seams, open sides, and warm air rising between openings.
+
+    Parameters
+    ----------
+    space : the space
+    rise_k : how much warmer it is inside [K]
+
+    Returns
+    -------
+    float : flow [m³/h]
+
+    Notes
+    -----
+    Stack flow Q = C_d A* sqrt(2 g h ΔT/T), 1/A*² = 1/A_low² + 1/A_high² (ASHRAE Fundamentals, natural ventilation).
+    """
+    rate = _OPEN_SIDE_PER_H if is_open(space) else _SEAMS_PER_H[space.kind]
+    flow = volume_m3(space) * rate
+    holes = [
+        (0.0 if o.face == "floor" else space.size.height_m if o.face == "ceiling" else o.v_m, pi * o.diameter_m**2 / 4)
+        for o in space.openings
+        if o.use in ("intake", "exhaust")
+    ]
+    if len(holes) > 1 and rise_k > 0:
+        middle = sum(level * area for level, area in holes) / sum(area for _, area in holes)
+        low = [(level, area) for level, area in holes if level < middle - 0.02]
+        high = [(level, area) for level, area in holes if level > middle + 0.02]
+        if low and high:
+            area_low, area_high = sum(a for _, a in low), sum(a for _, a in high)
+            gap = sum(z * a for z, a in high) / area_high - sum(z * a for z, a in low) / area_low
+            area = 1 / sqrt(1 / area_low**2 + 1 / area_high**2)
+            flow += _ORIFICE * area * sqrt(2 * _GRAVITY * gap * rise_k / 295.0) * 3600
+    return flow

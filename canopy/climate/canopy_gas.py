@@ -1,0 +1,149 @@
+"""Water and CO2 that a stand of plants trades with the air: a big leaf in steady state."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from math import exp, sqrt
+
+from canopy.psychrometrics import (
+    HEAT_CAPACITY_J_KGK,
+    HEAT_OF_EVAPORATION_J_KG,
+    dry_air_density_kg_m3,
+    humidity_ratio,
+    saturation_pa,
+)
+
+_LEAF_M = 0.06
+_RMIN_S_M = 180.0
+_D0_PA = 1500.0
+_UMOL_PER_J = 4.8
+
+
+@dataclass(frozen=True, kw_only=True)
+class Stand:
+    """Plants as one big leaf: ground covered [m²], leaf area index, mean PPFD on top [µmol/m²/s]."""
+
+    area_m2: float
+    lai: float
+    ppfd_umol_m2_s: float
+
+
+@dataclass(frozen=True, kw_only=True)
+class Surroundings:
+    """The air about the leaves."""
+
+    temperature_c: float
+    rh_pct: float
+    co2_ppm: float = 450.0
+    air_speed_m_s: float = 0.3
+    altitude_m: float = 0.0
+
+
+@dataclass(frozen=True, kw_only=True)
+class Exchange:
+    """What the stand trades: vapour given off [kg/s], CO2 taken up net [mol/s], leaf temperature [°C]."""
+
+    vapour_kg_s: float
+    co2_mol_s: float
+    leaf_c: float
+
+
+def absorbed_share(lai: float) -> float:
+    """Give the share of light on a canopy that its leaves take up.
+
+    Parameters
+    ----------
+    lai : leaf area index [m²/m²]
+
+    Returns
+    -------
+    float : 0.87 (1 - exp(-0.75 LAI))
+    """
+    return 0.87 * (1 - exp(-0.75 * lai))
+
+
+def gas_exchange(stand: Stand, air: Surroundings) -> Exchange:
+    """Balance a big leaf's energy and give what it trades with the air.
+
+    Parameters
+    ----------
+    stand : the plants
+    air : the air about them
+
+    Returns
+    -------
+    Exchange : vapour, CO2 and leaf temperature; all zero trade for no plants
+
+    Notes
+    -----
+    Leaf boundary layer and stomata after Stanghellini 1987, vapour deficit response of the Leuning kind;
+    transpiration is known to about ±35 %. Net uptake: non-rectangular hyperbola less 1 µmol/m²/s of respiration.
+    """
+    if stand.area_m2 <= 0 or stand.lai <= 0:
+        return Exchange(vapour_kg_s=0.0, co2_mol_s=0.0, leaf_c=air.temperature_c)
+    low, high = air.temperature_c - 15, air.temperature_c + 25
+    for _ in range(60):
+        middle = (low + high) / 2
+        if _surplus_w(stand, air, middle) > 0:
+            low = middle
+        else:
+            high = middle
+    leaf = (low + high) / 2
+    vapour = max(0.0, _vapour_kg_s(stand, air, leaf))
+    return Exchange(vapour_kg_s=vapour, co2_mol_s=_uptake_mol_s(stand, air), leaf_c=leaf)
+
+
+def _radiant_w(stand: Stand) -> float:
+    return stand.ppfd_umol_m2_s / _UMOL_PER_J * absorbed_share(stand.lai) * stand.area_m2
+
+
+def _boundary_s_m(leaf_c: float, air: Surroundings) -> float:
+    return 1174 * sqrt(_LEAF_M) / (_LEAF_M * abs(leaf_c - air.temperature_c) + 207 * air.air_speed_m_s**2) ** 0.25
+
+
+def _vapour_kg_s(stand: Stand, air: Surroundings, leaf_c: float) -> float:
+    inside = humidity_ratio(leaf_c, 100, air.altitude_m)
+    outside = humidity_ratio(air.temperature_c, air.rh_pct, air.altitude_m)
+    deficit_pa = max(0.0, saturation_pa(leaf_c) - saturation_pa(air.temperature_c) * air.rh_pct / 100)
+    light = _radiant_w(stand) / (2 * stand.lai * stand.area_m2)
+    by_day = stand.ppfd_umol_m2_s > 0
+    by_co2 = min(1 + 6.1e-7 * max(0.0, air.co2_ppm - 200) ** 2, 1.5) if by_day else 1.0
+    stomata = _RMIN_S_M * (light + 4.3) / (light + 0.54) * by_co2 * min(1 + deficit_pa / _D0_PA, 5.0)
+    density = dry_air_density_kg_m3(air.temperature_c, outside, air.altitude_m)
+    conductance = 2 * stand.lai * stand.area_m2 * density / (0.93 * _boundary_s_m(leaf_c, air) + stomata)
+    return conductance * (inside - outside)
+
+
+def _surplus_w(stand: Stand, air: Surroundings, leaf_c: float) -> float:
+    """Radiation less convection, heat radiation and evaporation at a leaf temperature."""
+    outside = humidity_ratio(air.temperature_c, air.rh_pct, air.altitude_m)
+    density = dry_air_density_kg_m3(air.temperature_c, outside, air.altitude_m)
+    convect = 2 * stand.lai * stand.area_m2 * density * HEAT_CAPACITY_J_KGK / _boundary_s_m(leaf_c, air)
+    radiate = 2 * stand.area_m2 * (1 - exp(-0.94 * stand.lai)) * 5.4
+    dry = (convect + radiate) * (leaf_c - air.temperature_c)
+    return _radiant_w(stand) - dry - HEAT_OF_EVAPORATION_J_KG * _vapour_kg_s(stand, air, leaf_c)
+
+
+def gross_uptake_umol_m2_s(absorbed_umol_m2_s: float, co2_ppm: float) -> float:
+    """Give photosynthesis per area of ground.
+
+    Parameters
+    ----------
+    absorbed_umol_m2_s : photons absorbed [µmol/m²/s]
+    co2_ppm : CO2 in the air [ppm]
+
+    Returns
+    -------
+    float : gross uptake [µmol/m²/s]; nothing below the compensation point
+    """
+    inner = 0.7 * co2_ppm
+    k = max(0.0, (inner - 43) / (inner + 86))
+    if k == 0.0:
+        return 0.0
+    a, top = 0.10 * k * absorbed_umol_m2_s, 32 * k / 0.649
+    return (a + top - sqrt((a + top) ** 2 - 4 * 0.8 * a * top)) / 1.6
+
+
+def _uptake_mol_s(stand: Stand, air: Surroundings) -> float:
+    absorbed = stand.ppfd_umol_m2_s * absorbed_share(stand.lai)
+    return (gross_uptake_umol_m2_s(absorbed, air.co2_ppm) - 1.0) * 1e-6 * stand.area_m2

@@ -1,0 +1,43 @@
+"""A whole plan's report."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from canopy.evaluate.power_margins import CircuitLoad, circuit_load
+from canopy.evaluate.space import SpaceReport, evaluate_space
+from canopy.light.scene import DEFAULT, Quality
+from canopy.plan.document import Plan
+
+
+@dataclass(frozen=True, kw_only=True)
+class Report:
+    """Everything said of a plan."""
+
+    plan: Plan
+    spaces: tuple[SpaceReport, ...]
+    circuits: tuple[CircuitLoad, ...]
+
+    @property
+    def cost_per_month(self) -> float:
+        """What all spaces cost in a month [currency]."""
+        return sum(report.running.cost_per_month for report in self.spaces)
+
+
+def evaluate(plan: Plan, *, quality: Quality = DEFAULT) -> Report:
+    """Evaluate every space of a plan.
+
+    Parameters
+    ----------
+    plan : the plan
+    quality : how finely to cut the walls for light
+
+    Returns
+    -------
+    Report : one report a space, in plan order, and the circuits
+    """
+    return Report(
+        plan=plan,
+        spaces=tuple(evaluate_space(plan, space, quality=quality) for space in plan.spaces),
+        circuits=tuple(circuit_load(plan, circuit) for circuit in plan.circuits),
+    )

@@ -1,0 +1,340 @@
+"""The margins of light: per crop and stage, evenness, the upper limit, hours, headroom."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from itertools import groupby
+from math import hypot
+
+from canopy.evaluate.lighting import Lighting, PlantLight, targets_of
+from canopy.library import StageTargets, crops, sources
+from canopy.library.models import Cited
+from canopy.margin import Amount, Margin, Step, Verdict, Working, judge_least, judge_most, judge_window, sentence
+from canopy.plan.document import Fixture, Plant, Space
+
+PPFD, DLI = "µmol/m²/s", "mol/m²/d"
+EVEN_ENOUGH, EVEN_LEAST = 0.7, 0.5
+_MODEL = "Mild Canopy light model: direct light exact over the lamp's face, walls and bodies by radiosity"
+
+
+def cite(cited: Cited) -> str:
+    """Write a source with its grade.
+
+    Parameters
+    ----------
+    cited : the source's id and the grade
+
+    Returns
+    -------
+    str : such as "Hydroponic Lettuce Handbook (2013), measured"
+    """
+    source = sources()[cited.source]
+    return f"{source.title} ({source.year}), {cited.grade}"
+
+
+def stage_name(plant: Plant) -> str:
+    """Name a plant by crop and stage.
+
+    Parameters
+    ----------
+    plant : the plant
+
+    Returns
+    -------
+    str : such as "Tatsoi, vegetative"
+    """
+    return f"{crops()[plant.crop_id].name}, {plant.stage.replace('-', ' ')}"
+
+
+def light_margins(space: Space, lighting: Lighting) -> list[Margin]:
+    """Judge a space's light.
+
+    Parameters
+    ----------
+    space : the space
+    lighting : its computed light
+
+    Returns
+    -------
+    list of Margin : empty when nothing grows there and nothing hangs there
+    """
+    found: list[Margin] = []
+    key = lambda light: (light.plant.crop_id, light.plant.stage)  # noqa: E731
+    for _, group in groupby(sorted(lighting.plants, key=key), key=key):
+        found += _crop(space, list(group))
+    if lighting.plants and space.fixtures:
+        found += [_limit(lighting), _evenness(lighting)]
+        found += _stack(space)
+    return found
+
+
+def _crop(space: Space, group: list[PlantLight]) -> Iterator[Margin]:
+    plant = group[0].plant
+    want, name = targets_of(plant), stage_name(plant)
+    code = f"{plant.crop_id}.{plant.stage}"
+    parts = tuple(light.plant.id for light in group)
+    count = f"{len(group)} plants" if len(group) > 1 else "the plant"
+    yield _window(
+        f"light.dli.{code}", f"{name}: daily light", parts, count,
+        [light.dli_mol_m2_d for light in group], (want.dli_mol_m2_d.low, want.dli_mol_m2_d.high), DLI,
+        _dli_working(space, group, want),
+    )  # fmt: skip
+    yield _window(
+        f"light.ppfd.{code}", f"{name}: PPFD", parts, count,
+        [light.ppfd_umol_m2_s for light in group], (want.ppfd_umol_m2_s.low, want.ppfd_umol_m2_s.high), PPFD,
+        _ppfd_working(space, group, want),
+    )  # fmt: skip
+    hours = [f.hours for f in space.fixtures if f.enabled and f.dim > 0]
+    if hours:
+        yield _hours(code, name, parts, max(hours), want)
+
+
+def _window(
+    code: str, title: str, parts: tuple[str, ...], count: str, values: list[float], window: tuple[float, float],
+    unit: str, working: Working,
+) -> Margin:  # fmt: skip
+    least, most = min(values), max(values)
+    low, high = window
+    verdict = judge_window(least, most, low, high)
+    there = Amount(value=least, unit=unit, high=most if most > least * 1.02 else None)
+    edges = {"least": Amount(value=least, unit=unit), "most": Amount(value=most, unit=unit),
+             "low": Amount(value=low, unit=unit), "high": Amount(value=high, unit=unit)}  # fmt: skip
+    words: dict[Verdict, str] = {
+        "short": "The dimmest of " + count + " gets {least}; from {low} it grows as it should.",
+        "over": "The brightest of " + count + " gets {most}; above {high} light is wasted or stresses it.",
+        "tight": "Inside the window, but close to its edge: {least} to {most} of {low} to {high}.",
+        "good": "All of " + count + " lie inside the window." if len(values) > 1 else "It lies inside the window.",
+    }
+    if verdict == "short" and least <= 0:
+        words["short"] = "No light reaches " + count + "."
+    return Margin(
+        id=code, station="light", title=title, parts=parts, verdict=verdict, mendable=verdict in ("short", "over"),
+        need=sentence("{window}", window=Amount(value=low, high=high, unit=unit)),
+        there=sentence("{there}", there=there), why=sentence(words[verdict], **edges), working=working,
+    )  # fmt: skip
+
+
+def _worst_of(group: list[PlantLight], want: StageTargets) -> PlantLight:
+    short = min(group, key=lambda light: light.dli_mol_m2_d)
+    return short if short.dli_mol_m2_d < want.dli_mol_m2_d.low else max(group, key=lambda light: light.dli_mol_m2_d)
+
+
+def _lamp_steps(space: Space, light: PlantLight) -> Iterator[Step]:
+    for number, (lamp, value) in enumerate(zip(space.fixtures, light.by_fixture_umol_m2_s, strict=True), 1):
+        if value > 0:
+            yield Step(
+                symbol=f"E{number}", meaning=f"{lamp.spec.name} at {lamp.dim:.0%}, {lamp.hours:g} h",
+                amount=Amount(value=value, unit=PPFD),
+            )  # fmt: skip
+
+
+def _dli_working(space: Space, group: list[PlantLight], want: StageTargets) -> Working:
+    light = _worst_of(group, want)
+    number = space.plants.index(light.plant) + 1
+    return Working(
+        formula=f"DLI = 0.0036 × Σ E × h, for plant {number} (mean over 7 points of its top)",
+        steps=(
+            *_lamp_steps(space, light),
+            Step(symbol="DLI", meaning="daily light integral", amount=Amount(value=light.dli_mol_m2_d, unit=DLI)),
+        ),
+        source=f"{_MODEL}. Target: {cite(want.light)}",
+        certainty="The model is good to about 2 % for the lamp as stated; stated output and wall reflectance "
+        "carry ±10 %. A meter beats both.",
+    )
+
+
+def _ppfd_working(space: Space, group: list[PlantLight], want: StageTargets) -> Working:
+    light = _worst_of(group, want)
+    number = space.plants.index(light.plant) + 1
+    mean = light.ppfd_umol_m2_s
+    return Working(
+        formula=f"E = Σ E of each lamp, direct and by way of the walls, for plant {number}",
+        steps=(
+            *_lamp_steps(space, light),
+            Step(symbol="E", meaning="mean on its top", amount=Amount(value=mean, unit=PPFD)),
+            Step(
+                symbol="", meaning="of which by way of walls and bodies",
+                amount=Amount(value=100 * light.reflected_share, unit="%", decimals=0),
+            ),
+        ),
+        source=f"{_MODEL}. Target: {cite(want.light)}",
+        certainty="The model is good to about 2 % for the lamp as stated; stated output and wall reflectance "
+        "carry ±10 %.",
+    )  # fmt: skip
+
+
+def _hours(code: str, name: str, parts: tuple[str, ...], hours: float, want: StageTargets) -> Margin:
+    low, high = want.photoperiod_h.low, want.photoperiod_h.high
+    verdict: Verdict = "short" if hours < low else "over" if hours > high else "good"
+    amounts = {"hours": Amount(value=hours, unit="h"), "low": Amount(value=low, unit="h"),
+               "high": Amount(value=high, unit="h")}  # fmt: skip
+    words = {
+        "short": "Lamps run {hours}; this stage is grown under {low} to {high}.",
+        "over": "Lamps run {hours}; beyond {high} this stage gains little or is pushed out of season.",
+        "good": "The day of {hours} suits this stage.",
+    }
+    return Margin(
+        id=f"light.hours.{code}", station="light", title=f"{name}: hours of light", parts=parts, verdict=verdict,
+        mendable=verdict != "good", need=sentence("{w}", w=Amount(value=low, high=high, unit="h")),
+        there=sentence("{hours}", **amounts), why=sentence(words[verdict], **amounts),
+        working=Working(
+            formula="longest time any lamp is on in a day",
+            steps=(Step(symbol="h", meaning="hours of light", amount=amounts["hours"]),),
+            source=cite(want.light), certainty="As typed.",
+        ),
+    )  # fmt: skip
+
+
+def _limit(lighting: Lighting) -> Margin:
+    light = max(
+        lighting.plants, key=lambda item: item.most_ppfd_umol_m2_s / targets_of(item.plant).ppfd_limit_umol_m2_s
+    )
+    want = targets_of(light.plant)
+    limit, most = want.ppfd_limit_umol_m2_s, light.most_ppfd_umol_m2_s
+    verdict = judge_most(most, limit)
+    amounts = {"most": Amount(value=most, unit=PPFD), "limit": Amount(value=limit, unit=PPFD)}
+    name = stage_name(light.plant)
+    words = {
+        "over": f"{name}: its brightest leaf gets {{most}}; above {{limit}} leaves bleach or scorch.",
+        "tight": f"{name} comes closest: {{most}} of {{limit}} at most.",
+        "good": f"{name} comes closest to its limit and stays well under.",
+    }
+    return Margin(
+        id="light.limit", station="light", title="Upper light limit", parts=(light.plant.id,), verdict=verdict,
+        mendable=verdict == "over", need=sentence("at most {limit}", **amounts), there=sentence("{most}", **amounts),
+        why=sentence(words[verdict], **amounts),
+        working=Working(
+            formula="greatest PPFD over 7 points of each plant's top, against its stage's limit",
+            steps=(
+                Step(symbol="E max", meaning=name, amount=amounts["most"]),
+                Step(symbol="limit", meaning="where damage begins", amount=amounts["limit"]),
+            ),
+            source=f"{_MODEL}. Limit: {cite(want.light)}",
+            certainty="Limits differ between varieties and with hardening by a third or more.",
+        ),
+    )  # fmt: skip
+
+
+def _evenness(lighting: Lighting) -> Margin:
+    there = lighting.evenness
+    verdict: Verdict = "good" if there >= EVEN_ENOUGH else "tight" if there >= EVEN_LEAST else "short"
+    amounts = {
+        "there": Amount(value=there, unit="", decimals=2),
+        "least": Amount(value=lighting.min_ppfd_umol_m2_s, unit=PPFD),
+        "mean": Amount(value=lighting.mean_ppfd_umol_m2_s, unit=PPFD),
+    }
+    words = {
+        "short": "The dimmest leaf gets {least} where the mean is {mean}: some plants will lag far behind.",
+        "tight": "The dimmest leaf gets {least} where the mean is {mean}: turn the plants now and then.",
+        "good": "Dimmest leaf {least}, mean {mean}: they will grow alike.",
+    }
+    return Margin(
+        id="light.evenness", station="light", title="Evenness over the tops", verdict=verdict,
+        mendable=verdict == "short", need=sentence(f"at least {EVEN_ENOUGH:g}"), there=sentence("{there}", **amounts),
+        why=sentence(words[verdict], **amounts),
+        working=Working(
+            formula="U = E min / E mean over the tops of all plants",
+            steps=(
+                Step(symbol="E min", meaning="dimmest point", amount=amounts["least"]),
+                Step(symbol="E mean", meaning="mean over plants", amount=amounts["mean"]),
+                Step(symbol="U", meaning="evenness", amount=amounts["there"]),
+            ),
+            source=f"{_MODEL}. 0.7 is common in sole-source trials, practice",
+            certainty="A rule of thumb: tall and short plants under one lamp differ on purpose.",
+        ),
+    )  # fmt: skip
+
+
+def under(fixture: Fixture, plant: Plant) -> bool:
+    """Say whether a plant stands under (or nearly under) a lamp.
+
+    Parameters
+    ----------
+    fixture : the lamp
+    plant : the plant
+
+    Returns
+    -------
+    bool : True when its crown reaches the lamp's outline
+    """
+    reach = hypot(fixture.spec.length_m, fixture.spec.overall_width_m) / 2
+    return hypot(fixture.x_m - plant.x_m, fixture.y_m - plant.y_m) <= reach + plant.spread_m / 2
+
+
+def _stack(space: Space) -> Iterator[Margin]:
+    pairs = [(f, p) for f in space.fixtures for p in space.plants if under(f, p) and abs(f.pitch_deg) < 45]
+    if not pairs:
+        return
+    yield _headroom(space, *max(pairs, key=lambda pair: _needed_height(*pair)))
+    yield _clearance(*min(pairs, key=lambda pair: pair[0].z_m - pair[1].top_m - pair[0].spec.min_distance_m))
+
+
+def _needed_height(fixture: Fixture, plant: Plant) -> float:
+    spec = fixture.spec
+    return plant.top_m + spec.min_distance_m + spec.thickness_m + spec.hanger_m
+
+
+def _headroom(space: Space, fixture: Fixture, plant: Plant) -> Margin:
+    spec, there = fixture.spec, space.size.height_m
+    need = _needed_height(fixture, plant)
+    verdict = judge_least(there, need, tight=1.04)
+    amounts = {
+        "need": Amount(value=need, unit="length"), "there": Amount(value=there, unit="length"),
+        "gap": Amount(value=abs(there - need), unit="length"),
+    }  # fmt: skip
+    name = crops()[plant.crop_id].name
+    words = {
+        "short": f"{name} under {spec.name} needs {{need}}: {{gap}} more than there is. "
+        "Choose a lower pot, a thinner lamp, or move the plant to the rim.",
+        "tight": f"{name} under {spec.name} just fits, with {{gap}} left.",
+        "good": f"{name} under {spec.name} leaves {{gap}} to spare.",
+    }
+    length = "length"
+    return Margin(
+        id="light.headroom", station="light", title="Headroom", parts=(fixture.id, plant.id), verdict=verdict,
+        need=sentence("{need}", **amounts), there=sentence("{there}", **amounts),
+        why=sentence(words[verdict], **amounts),
+        working=Working(
+            formula="stand + pot + plant + clearance + lamp + hanger ≤ inner height",
+            steps=(
+                Step(symbol="stand", meaning="under the pot", amount=Amount(value=plant.base_m, unit=length)),
+                Step(symbol="pot", meaning="container", amount=Amount(value=plant.pot_height_m, unit=length)),
+                Step(symbol="plant", meaning=name, amount=Amount(value=plant.height_m, unit=length)),
+                Step(symbol="clear", meaning="least distance to this lamp",
+                     amount=Amount(value=spec.min_distance_m, unit=length)),
+                Step(symbol="lamp", meaning=spec.name, amount=Amount(value=spec.thickness_m, unit=length)),
+                Step(symbol="hang", meaning="hangers", amount=Amount(value=spec.hanger_m, unit=length)),
+                Step(symbol="H", meaning="inner height", amount=amounts["there"]),
+            ),
+            source="Addition", certainty="As good as the tape measure.",
+        ),
+    )  # fmt: skip
+
+
+def _clearance(fixture: Fixture, plant: Plant) -> Margin:
+    there, need = fixture.z_m - plant.top_m, fixture.spec.min_distance_m
+    verdict = judge_least(there, need, tight=1.15)
+    amounts = {"there": Amount(value=there, unit="length"), "need": Amount(value=need, unit="length")}
+    name = crops()[plant.crop_id].name
+    words = {
+        "short": f"{name} is {{there}} below {fixture.spec.name}; keep {{need}}."
+        if there > 0
+        else f"{name} reaches past {fixture.spec.name}: raise the lamp or move one of them.",
+        "tight": f"{name} is {{there}} below {fixture.spec.name}: it will soon grow too close.",
+        "good": f"{name} is {{there}} below {fixture.spec.name}.",
+    }
+    return Margin(
+        id="light.clearance", station="light", title="Distance to the lamp", parts=(fixture.id, plant.id),
+        verdict=verdict, mendable=verdict == "short", need=sentence("at least {need}", **amounts),
+        there=sentence("{there}", **amounts), why=sentence(words[verdict], **amounts),
+        working=Working(
+            formula="clear = lamp's face − (stand + pot + plant)",
+            steps=(
+                Step(symbol="lamp", meaning=fixture.spec.name, amount=Amount(value=fixture.z_m, unit="length")),
+                Step(symbol="top", meaning=name, amount=Amount(value=plant.top_m, unit="length")),
+                Step(symbol="clear", meaning="between them", amount=amounts["there"]),
+            ),
+            source="Least distance of this class of lamp; the maker's own figure goes first",
+            certainty="As good as the tape measure.",
+        ),
+    )  # fmt: skip

@@ -1,0 +1,237 @@
+"""The margins of electricity: the circuit, the outlet, and the cost."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from canopy.evaluate.light_margins import cite
+from canopy.evaluate.lighting import fixture_load
+from canopy.library import find, rule_sets
+from canopy.margin import Amount, Margin, Step, Verdict, Working, judge_most, sentence
+from canopy.plan.document import Circuit, Plan, Space
+from canopy.power import CONTINUOUS_H, MONTH_DAYS, Load, appliance_loads, monthly_cost, other_loads, spaces_on
+
+DEFER = "Your local code and a licensed electrician decide."
+
+
+@dataclass(frozen=True, kw_only=True)
+class CircuitLoad:
+    """A circuit with all that hangs on it."""
+
+    circuit: Circuit
+    limit_w: float
+    continuous_w: float
+    all_on_w: float
+    breaker_w: float
+    loads: tuple[tuple[str, Load], ...]
+
+    @property
+    def share(self) -> float:
+        """Continuous load over its limit."""
+        return self.continuous_w / self.limit_w
+
+
+@dataclass(frozen=True, kw_only=True)
+class Running:
+    """What a space draws and costs."""
+
+    loads: tuple[Load, ...]
+    power_w: float
+    energy_kwh_d: float
+    cost_per_month: float
+    currency: str
+
+
+def space_loads(space: Space) -> tuple[Load, ...]:
+    """Give every load of a space.
+
+    Parameters
+    ----------
+    space : the space
+
+    Returns
+    -------
+    tuple of Load : lamps as they are set, fan, devices
+    """
+    lamps = tuple(
+        Load(part_id=lamp.id, name=lamp.spec.name, power_w=fixture_load(lamp), hours_per_day=lamp.hours)
+        for lamp in space.fixtures
+        if lamp.enabled
+    )
+    return lamps + appliance_loads(space)
+
+
+def running(plan: Plan, space: Space) -> Running:
+    """Sum up what a space draws and costs.
+
+    Parameters
+    ----------
+    plan : the plan, for its tariff
+    space : the space
+
+    Returns
+    -------
+    Running : loads, power with all on [W], energy a day [kWh], cost a month
+    """
+    loads = space_loads(space)
+    return Running(
+        loads=loads,
+        power_w=sum(load.power_w for load in loads),
+        energy_kwh_d=sum(load.energy_kwh_d for load in loads),
+        cost_per_month=monthly_cost(loads, plan.tariff.price_per_kwh),
+        currency=plan.tariff.currency,
+    )
+
+
+def circuit_load(plan: Plan, circuit: Circuit) -> CircuitLoad:
+    """Sum up what hangs on a circuit.
+
+    Parameters
+    ----------
+    plan : the plan
+    circuit : one of its circuits
+
+    Returns
+    -------
+    CircuitLoad : continuous load (anything on for 3 h or more) against the rule set's share
+    """
+    rules = find(rule_sets(), circuit.rule_set_id, "rule set")
+    named = [(space.name, load) for space in spaces_on(plan, circuit.id) for load in space_loads(space)]
+    named += [("Household", load) for load in other_loads(circuit)]
+    full = circuit.breaker_a * circuit.mains_v
+    return CircuitLoad(
+        circuit=circuit,
+        limit_w=rules.continuous_share * full,
+        continuous_w=sum(load.power_w for _, load in named if load.continuous),
+        all_on_w=sum(load.power_w for _, load in named),
+        breaker_w=full,
+        loads=tuple(named),
+    )
+
+
+def power_margins(plan: Plan, space: Space) -> list[Margin]:
+    """Judge a space's electricity.
+
+    Parameters
+    ----------
+    plan : the plan
+    space : one of its spaces
+
+    Returns
+    -------
+    list of Margin : circuit, outlet and cost; the circuit is "unknown" until one is chosen
+    """
+    circuit = plan.circuit(space.circuit_id)
+    found = [_circuit(circuit_load(plan, circuit)), _outlet(circuit, space)] if circuit else [_no_circuit()]
+    return [*found, _cost(plan, space)]
+
+
+def _no_circuit() -> Margin:
+    return Margin(
+        id="power.circuit", station="power", title="Circuit load", verdict="unknown", need=sentence("a circuit"),
+        there=sentence("none chosen"),
+        why=sentence("Choose the circuit this space is plugged into. Switch a breaker off and see what goes dark."),
+        working=Working(formula="continuous load ≤ share × breaker × volts", steps=(), source="—", certainty="—"),
+    )  # fmt: skip
+
+
+def _watts(value: float) -> Amount:
+    return Amount(value=value, unit="power")
+
+
+def _circuit(load: CircuitLoad) -> Margin:
+    rules = find(rule_sets(), load.circuit.rule_set_id, "rule set")
+    verdict: Verdict = judge_most(load.continuous_w, load.limit_w, tight=0.85)
+    peak = load.all_on_w > load.breaker_w
+    if verdict == "over" or peak:
+        verdict = "short"
+    amounts = {
+        "there": _watts(load.continuous_w), "limit": _watts(load.limit_w), "all": _watts(load.all_on_w),
+        "full": _watts(load.breaker_w), "left": _watts(max(0.0, load.limit_w - load.continuous_w)),
+    }  # fmt: skip
+    words = {
+        "short": "With everything on, {all} is more than the breaker's {full}: it will trip."
+        if peak
+        else "{there} for hours on end is more than the {limit} this circuit should carry.",
+        "tight": "Only {left} are left for anything else that runs for hours.",
+        "good": "{left} are left for anything else that runs for hours.",
+    }
+    share = Amount(value=100 * rules.continuous_share, unit="%", decimals=0)
+    return Margin(
+        id="power.circuit", station="power", title=f"Circuit load: {load.circuit.name}", verdict=verdict,
+        need=sentence("at most {limit}", **amounts), there=sentence("{there}", **amounts),
+        why=sentence(f"{words[verdict]} {DEFER}", **amounts),
+        working=Working(
+            formula="Σ P (on for 3 h or more) ≤ share × breaker × volts",
+            steps=(
+                Step(symbol="breaker", meaning=load.circuit.name,
+                     amount=Amount(value=load.circuit.breaker_a, unit="A")),
+                Step(symbol="U", meaning="mains", amount=Amount(value=load.circuit.mains_v, unit="V")),
+                Step(symbol="share", meaning=rules.name, amount=share),
+                *(
+                    Step(symbol="P", meaning=f"{where}: {item.name}, {item.hours_per_day:g} h", amount=_watts(item.power_w))
+                    for where, item in load.loads
+                    if item.continuous
+                ),
+                Step(symbol="Σ P", meaning="continuous", amount=amounts["there"]),
+            ),
+            source=cite(rules.cited),
+            certainty="Drawn power as stated; household loads as you listed them. Start-up surges are not in it.",
+        ),
+    )  # fmt: skip
+
+
+def _outlet(circuit: Circuit, space: Space) -> Margin:
+    rules = find(rule_sets(), circuit.rule_set_id, "rule set")
+    limit = min(rules.outlet_continuous_a, rules.continuous_share * circuit.breaker_a) * circuit.mains_v
+    there = sum(load.power_w for load in space_loads(space) if load.hours_per_day >= CONTINUOUS_H)
+    verdict = judge_most(there, limit, tight=0.85)
+    verdict = "short" if verdict == "over" else verdict
+    amounts = {"there": _watts(there), "limit": _watts(limit)}
+    words = {
+        "short": "All on one outlet would be {there}; use two outlets, or less light at once.",
+        "tight": "All on one outlet is {there} of {limit}: no more on this strip.",
+        "good": "One outlet and one good strip carry this.",
+    }
+    return Margin(
+        id="power.outlet", station="power", title="One outlet for this space", verdict=verdict,
+        need=sentence("at most {limit}", **amounts), there=sentence("{there}", **amounts),
+        why=sentence(words[verdict] + " Never chain strips.", **amounts),
+        working=Working(
+            formula="Σ P of this space (on for 3 h or more) ≤ outlet's lasting current × volts",
+            steps=(
+                Step(symbol="I", meaning=f"{rules.name}: lasting current",
+                     amount=Amount(value=rules.outlet_continuous_a, unit="A")),
+                Step(symbol="U", meaning="mains", amount=Amount(value=circuit.mains_v, unit="V")),
+                Step(symbol="Σ P", meaning="this space", amount=amounts["there"]),
+            ),
+            source=cite(rules.cited), certainty=DEFER,
+        ),
+    )  # fmt: skip
+
+
+def _cost(plan: Plan, space: Space) -> Margin:
+    run = running(plan, space)
+    money = plan.tariff.currency
+    amounts = {
+        "cost": Amount(value=run.cost_per_month, unit=money, decimals=2),
+        "energy": Amount(value=run.energy_kwh_d * MONTH_DAYS, unit="kWh"),
+    }
+    return Margin(
+        id="power.cost", station="power", title="Running cost", verdict="good", information=True,
+        need=sentence("for information"), there=sentence("{cost} a month", **amounts),
+        why=sentence("{energy} in a month of 30.4 days.", **amounts),
+        working=Working(
+            formula="Σ P × h / 1000 × 30.4 d × price",
+            steps=(
+                *(
+                    Step(symbol="E", meaning=f"{load.name}, {load.power_w:.0f} W for {load.hours_per_day:g} h",
+                         amount=Amount(value=load.energy_kwh_d, unit="kWh/d"))
+                    for load in run.loads
+                ),
+                Step(symbol="price", meaning="tariff",
+                     amount=Amount(value=plan.tariff.price_per_kwh, unit=f"{money}/kWh", decimals=3)),
+            ),
+            source="Addition", certainty="As good as stated power, hours and tariff.",
+        ),
+    )  # fmt: skip

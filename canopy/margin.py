@@ -1,0 +1,213 @@
+"""The margin: the unit of judgement everywhere, with its words and its working."""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass
+from typing import Literal
+
+from canopy.quantities import KINDS, magnitude, number, show, significant
+
+Verdict = Literal["short", "tight", "good", "over", "unknown"]
+Station = Literal["space", "crops", "light", "air", "climate", "power"]
+# Worst first: what is short hurts first, then what is too much, then what is close.
+ORDER: tuple[Verdict, ...] = ("short", "over", "tight", "unknown", "good")
+
+
+@dataclass(frozen=True, kw_only=True)
+class Amount:
+    """A number with its unit: a kind of ``canopy.quantities`` where people's unit systems differ, else a symbol."""
+
+    value: float
+    unit: str
+    high: float | None = None
+    decimals: int | None = None
+
+    def text(self, system: str = "metric") -> str:
+        """Write the amount.
+
+        Parameters
+        ----------
+        system : "metric" or "us"
+
+        Returns
+        -------
+        str : such as "46 cm" or "12–17 mol/m²/d"
+        """
+        kind = KINDS.get(self.unit)
+        if kind:
+            if self.high is None:
+                return show(self.value, kind, system)
+            return f"{magnitude(self.value, kind, system)}–{show(self.high, kind, system)}"
+        body = self._plain(self.value)
+        if self.high is not None:
+            body += f"–{self._plain(self.high)}"
+        if self.unit in ("%", "") or not self.unit:
+            return body + ("\u00a0%" if self.unit == "%" else "")
+        return f"{body}\u00a0{self.unit}"
+
+    def _plain(self, value: float) -> str:
+        return significant(value) if self.decimals is None else number(value, self.decimals)
+
+
+@dataclass(frozen=True, kw_only=True)
+class Sentence:
+    """Words with amounts in braces, written out in a person's own units only at the edge."""
+
+    text: str
+    amounts: tuple[tuple[str, Amount], ...] = ()
+
+    def say(self, system: str = "metric") -> str:
+        """Write the sentence out.
+
+        Parameters
+        ----------
+        system : "metric" or "us"
+
+        Returns
+        -------
+        str : the sentence
+        """
+        known = dict(self.amounts)
+        return re.sub(r"\{(\w+)\}", lambda found: known[found[1]].text(system), self.text)
+
+
+def sentence(text: str, **amounts: Amount) -> Sentence:
+    """Make a sentence.
+
+    Parameters
+    ----------
+    text : the words, with {names} where amounts go
+    amounts : the amounts by name
+
+    Returns
+    -------
+    Sentence : ready to be said
+    """
+    return Sentence(text=text, amounts=tuple(amounts.items()))
+
+
+@dataclass(frozen=True, kw_only=True)
+class Step:
+    """One line of a working: a symbol, what it means, and its amount."""
+
+    symbol: str
+    meaning: str
+    amount: Amount
+
+
+@dataclass(frozen=True, kw_only=True)
+class Working:
+    """How a figure came about: formula, numbers put in, source, and how sure it is."""
+
+    formula: str
+    steps: tuple[Step, ...]
+    source: str
+    certainty: str
+
+
+@dataclass(frozen=True, kw_only=True)
+class Margin:
+    """What is needed, what is there, the verdict, why, and the working."""
+
+    id: str
+    station: Station
+    title: str
+    need: Sentence
+    there: Sentence
+    verdict: Verdict
+    why: Sentence
+    working: Working
+    parts: tuple[str, ...] = ()
+    mendable: bool = False
+    information: bool = False
+
+
+def worst(margins: list[Margin] | tuple[Margin, ...]) -> Verdict:
+    """Give the worst verdict of some margins.
+
+    Parameters
+    ----------
+    margins : any margins; mere information does not count
+
+    Returns
+    -------
+    str : "good" when there are none
+    """
+    found = {margin.verdict for margin in margins if not margin.information}
+    return next((verdict for verdict in ORDER if verdict in found), "good")
+
+
+def ranked(margins: list[Margin]) -> tuple[Margin, ...]:
+    """Sort margins, worst first, information last; the order within a verdict stays.
+
+    Parameters
+    ----------
+    margins : any margins
+
+    Returns
+    -------
+    tuple of Margin : sorted
+    """
+    return tuple(sorted(margins, key=lambda m: (m.information, ORDER.index(m.verdict))))
+
+
+def judge_least(there: float, need: float, *, tight: float = 1.1, over: float | None = None) -> Verdict:
+    """Judge something of which there must be enough.
+
+    Parameters
+    ----------
+    there : what there is
+    need : what is needed, same unit
+    tight : below need x tight it is tight
+    over : above need x over it is too much; never when None
+
+    Returns
+    -------
+    str : the verdict
+    """
+    if there < need * (1 - 1e-9):
+        return "short"
+    if over is not None and there > need * over:
+        return "over"
+    return "tight" if there < need * tight else "good"
+
+
+def judge_most(there: float, limit: float, *, tight: float = 0.9) -> Verdict:
+    """Judge something that must stay under a limit.
+
+    Parameters
+    ----------
+    there : what there is
+    limit : the limit, same unit
+    tight : above limit x tight it is tight
+
+    Returns
+    -------
+    str : "over", "tight" or "good"
+    """
+    if there > limit * (1 + 1e-9):
+        return "over"
+    return "tight" if there > limit * tight else "good"
+
+
+def judge_window(least: float, most: float, low: float, high: float, *, edge: float = 0.05) -> Verdict:
+    """Judge values that must lie in a window.
+
+    Parameters
+    ----------
+    least : the least of the values
+    most : the greatest of the values
+    low : lower end of the window
+    high : upper end of the window
+    edge : within this share of an end it is tight
+
+    Returns
+    -------
+    str : "short" goes before "over"
+    """
+    if least < low * (1 - 1e-9):
+        return "short"
+    if most > high * (1 + 1e-9):
+        return "over"
+    return "tight" if least < low * (1 + edge) or most > high * (1 - edge) else "good"

@@ -1,0 +1,119 @@
+"""Moist air, through PsychroLib (ASHRAE Fundamentals 2017, ch. 1), in the units the plan uses."""
+
+from __future__ import annotations
+
+from functools import cache
+from typing import Any
+
+from canopy.errors import QuantityError
+
+HEAT_OF_EVAPORATION_J_KG = 2.45e6
+HEAT_CAPACITY_J_KGK = 1020.0
+
+
+@cache
+def _library() -> Any:
+    import psychrolib
+
+    psychrolib.SetUnitSystem(psychrolib.SI)
+    return psychrolib
+
+
+def pressure_pa(altitude_m: float) -> float:
+    """Give the standard air pressure at an altitude.
+
+    Parameters
+    ----------
+    altitude_m : height above sea level [m]
+
+    Returns
+    -------
+    float : pressure [Pa]
+    """
+    return float(_library().GetStandardAtmPressure(float(altitude_m)))
+
+
+def saturation_pa(temperature_c: float) -> float:
+    """Give the vapour pressure of saturated air.
+
+    Parameters
+    ----------
+    temperature_c : temperature, -100 to 200 [°C]
+
+    Returns
+    -------
+    float : saturation vapour pressure [Pa]
+    """
+    return float(_library().GetSatVapPres(float(temperature_c)))
+
+
+def humidity_ratio(temperature_c: float, rh_pct: float, altitude_m: float = 0.0) -> float:
+    """Give the water in air per kilogram of dry air.
+
+    Parameters
+    ----------
+    temperature_c : air temperature [°C]
+    rh_pct : relative humidity, 0 to 100 [%]
+    altitude_m : height above sea level [m]
+
+    Returns
+    -------
+    float : humidity ratio [kg/kg]
+
+    Raises
+    ------
+    QuantityError : relative humidity outside 0..100 %
+    """
+    if not 0 <= rh_pct <= 100:
+        raise QuantityError(f"relative humidity is {rh_pct:.0f} %: give 0 to 100 %")
+    ratio = _library().GetHumRatioFromRelHum(float(temperature_c), rh_pct / 100, pressure_pa(altitude_m))
+    return float(ratio)
+
+
+def relative_humidity_pct(temperature_c: float, ratio: float, altitude_m: float = 0.0) -> float:
+    """Give the relative humidity of air with so much water; more than 100 where it would fog.
+
+    Parameters
+    ----------
+    temperature_c : air temperature [°C]
+    ratio : humidity ratio [kg/kg]
+    altitude_m : height above sea level [m]
+
+    Returns
+    -------
+    float : relative humidity [%]
+    """
+    vapour = pressure_pa(altitude_m) * ratio / (0.621945 + ratio)
+    return 100 * vapour / saturation_pa(temperature_c)
+
+
+def dry_air_density_kg_m3(temperature_c: float, ratio: float, altitude_m: float = 0.0) -> float:
+    """Give the kilograms of dry air in a cubic metre.
+
+    Parameters
+    ----------
+    temperature_c : air temperature [°C]
+    ratio : humidity ratio [kg/kg]
+    altitude_m : height above sea level [m]
+
+    Returns
+    -------
+    float : dry air per volume of moist air [kg/m³]
+    """
+    volume = _library().GetMoistAirVolume(float(temperature_c), float(ratio), pressure_pa(altitude_m))
+    return 1 / float(volume)
+
+
+def vpd_kpa(temperature_c: float, rh_pct: float) -> float:
+    """Give the vapour pressure deficit of the air itself.
+
+    Parameters
+    ----------
+    temperature_c : air temperature [°C]
+    rh_pct : relative humidity [%]
+
+    Returns
+    -------
+    float : VPD of the air [kPa]
+    """
+    return saturation_pa(temperature_c) * (1 - rh_pct / 100) / 1000
