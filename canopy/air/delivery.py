@@ -93,8 +93,13 @@ def fan_flow_m3_h(space: Space) -> float:
     Returns
     -------
     float : flow [m³/h]; zero without a fan
+
+    Notes
+    -----
+    Flow goes with speed (fan affinity laws, ASHRAE Handbook: HVAC Systems and Equipment, ch. Fans).
     """
-    return space.air.fan.free_flow_m3_h * delivered_share(space) if space.air.fan else 0.0
+    air = space.air
+    return air.fan.free_flow_m3_h * air.fan_speed * delivered_share(space) if air.fan else 0.0
 
 
 def passive_flow_m3_h(space: Space, rise_k: float) -> float:

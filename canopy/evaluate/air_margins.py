@@ -66,7 +66,7 @@ def _flow(space: Space, breathing: Breathing) -> Margin:
     if is_open(space) and verdict != "short":
         why = "An open side lets the room's air through freely."
     return Margin(
-        id="air.flow", station="air", title="Airflow", verdict=verdict, mendable=verdict == "short",
+        id="air.flow", station="air", title="Airflow", verdict=verdict, mendable=verdict in ("short", "over"),
         need=sentence("at least {need}", **amounts), there=sentence("about {there}", **amounts),
         why=sentence(why, **amounts), working=_working(space, breathing),
     )  # fmt: skip
@@ -92,6 +92,9 @@ def _working(space: Space, breathing: Breathing) -> Working:
                 amount=Amount(value=100 * delivered_share(space), unit="%", decimals=0),
             )
         )  # fmt: skip
+        if space.air.fan_speed < 1:
+            speed = Amount(value=100 * space.air.fan_speed, unit="%", decimals=0)
+            steps.append(Step(symbol="s", meaning="speed", amount=speed))
     steps.append(Step(symbol="Q", meaning="delivered", amount=_flow_amount(breathing.delivered_m3_h)))
     return Working(
         formula="Q = max of: V/(60 N)·(1+f) · (P − UA·ΔT − λE)/(ρ c ΔT) · E/(ρ ΔW) · A/ΔC",

@@ -129,6 +129,7 @@ class Air(Record):
     delivered_share: Annotated[float, Field(gt=0, le=1)] | None = None
     duct_diameter_m: Annotated[float, Field(gt=0, le=0.6)] | None = None
     fan_hours: Hours = 24.0
+    fan_speed: Annotated[float, Field(ge=0.1, le=1)] = 1.0
     exchange_minutes: Annotated[float, Field(ge=0.5, le=60)] = 3.0
     filter_allowance: Annotated[float, Field(ge=0, le=1)] = 0.25
     rise_k: Annotated[float, Field(gt=0, le=20)] = 4.0

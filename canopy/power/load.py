@@ -57,14 +57,18 @@ def appliance_loads(space: Space) -> tuple[Load, ...]:
 
     Returns
     -------
-    tuple of Load : one for each device; the fan's heat counts half (motor in the stream that leaves)
+    tuple of Load : one for each device; a fan draws by the cube of its speed (affinity laws), and half of it is
+        heat inside (the motor sits in the stream that leaves)
     """
     found = []
     fan = space.air.fan
     if fan:
         found.append(
-            Load(part_id="fan", name=fan.name, power_w=fan.power_w, hours_per_day=space.air.fan_hours, heats_space=0.5)
-        )
+            Load(
+                part_id="fan", name=fan.name, power_w=fan.power_w * space.air.fan_speed**3,
+                hours_per_day=space.air.fan_hours, heats_space=0.5,
+            )
+        )  # fmt: skip
     for device in space.devices:
         spec = device.spec
         found.append(

@@ -60,7 +60,10 @@ def magnitude(value: float, kind: Kind, system: str) -> str:
     str : the rounded number
     """
     display = kind.us if system == "us" else kind.metric
-    return number(convert(value, kind.unit, display.unit), display.decimals)
+    shown = convert(value, kind.unit, display.unit)
+    # Small flows (a glass case) would round to nothing.
+    small = kind.name == "airflow" and abs(shown) < 10
+    return number(shown, display.decimals + small)
 
 
 def show(value: float, kind: Kind, system: str = "metric") -> str:

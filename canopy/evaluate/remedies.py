@@ -1,0 +1,333 @@
+"""The smallest change that mends a margin, and what else it would move."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import numpy as np
+
+from canopy.air import delivered_share
+from canopy.evaluate.lighting import Lighting, lighting, targets_of
+from canopy.evaluate.space import SpaceReport, evaluate_space
+from canopy.evaluate.starter import smallest_fan
+from canopy.library import StageTargets
+from canopy.light.scene import PREVIEW, Quality
+from canopy.margin import ORDER, Amount, Margin, Sentence, sentence
+from canopy.plan.document import Fixture, Opening, Plan, Space
+from canopy.plan.edit import Change, apply
+
+_TO_SPARE = 1.03
+# Most controllers stall a motor below about a third of its speed.
+_SLOWEST = 0.4
+
+
+@dataclass(frozen=True, kw_only=True)
+class Remedy:
+    """A change that mends a margin, in words and as changes."""
+
+    label: Sentence
+    changes: tuple[Change, ...]
+
+
+@dataclass(frozen=True, kw_only=True)
+class Moved:
+    """A margin before and after a change; None where it was not there."""
+
+    before: Margin | None
+    after: Margin | None
+
+    @property
+    def better(self) -> bool:
+        """Whether the verdict improves."""
+        return self._rank(self.after) > self._rank(self.before)
+
+    @property
+    def worse(self) -> bool:
+        """Whether the verdict worsens."""
+        return self._rank(self.after) < self._rank(self.before)
+
+    @staticmethod
+    def _rank(margin: Margin | None) -> int:
+        return len(ORDER) if margin is None else ORDER.index(margin.verdict)
+
+
+def remedy_for(plan: Plan, space: Space, margin_id: str) -> Remedy | None:
+    """Find the smallest change that mends a margin.
+
+    Parameters
+    ----------
+    plan : the plan
+    space : the space
+    margin_id : id of one of its margins
+
+    Returns
+    -------
+    Remedy : or None when the tool knows none
+    """
+    head = ".".join(margin_id.split(".")[:2])
+    find = _FINDERS.get(head)
+    report = evaluate_space(plan, space)
+    margin = report.margin(margin_id)
+    if find is None or margin is None or margin.verdict in ("good", "unknown"):
+        return None
+    return find(report, margin)
+
+
+def preview(plan: Plan, space: Space, remedy: Remedy, quality: Quality = PREVIEW) -> tuple[Moved, ...]:
+    """Show what a remedy would move.
+
+    Parameters
+    ----------
+    plan : the plan
+    space : the space
+    remedy : the change
+    quality : how finely to compute
+
+    Returns
+    -------
+    tuple of Moved : the margins whose figure or verdict changes
+    """
+    changed = apply(plan, space.id, remedy.changes)
+    after_space = changed.space(space.id)
+    before = evaluate_space(plan, space, quality=quality)
+    after = evaluate_space(changed, after_space, quality=quality) if after_space else before
+    found = []
+    for margin in before.margins:
+        later = after.margin(margin.id)
+        if later is None or later.verdict != margin.verdict or later.there.say() != margin.there.say():
+            found.append(Moved(before=margin, after=later))
+    known = {margin.id for margin in before.margins}
+    found += [Moved(before=None, after=margin) for margin in after.margins if margin.id not in known]
+    return tuple(found)
+
+
+def _lit(space: Space) -> list[Fixture]:
+    return [fixture for fixture in space.fixtures if fixture.enabled]
+
+
+def _group(report: SpaceReport, margin: Margin) -> tuple[list[float], list[float], StageTargets]:
+    members = [light for light in report.lighting.plants if light.plant.id in margin.parts]
+    return (
+        [light.dli_mol_m2_d for light in members],
+        [light.ppfd_umol_m2_s for light in members],
+        targets_of(members[0].plant),
+    )
+
+
+def _dimmed(space: Space, factor: float) -> Remedy | None:
+    """Turn all lamps up or down by one factor, if every dimmer has room for it."""
+    lamps = _lit(space)
+    new = [round(lamp.dim * factor, 2) for lamp in lamps]
+    if not lamps or max(new) > 1.0 or min(new) < 0.02 or all(a == lamp.dim for a, lamp in zip(new, lamps, strict=True)):
+        return None
+    changes = tuple(
+        Change(collection="fixtures", part_id=lamp.id, values={"dim": dim}) for lamp, dim in zip(lamps, new, strict=True)
+    )
+    low, high = min(new), max(new)
+    amount = Amount(value=low * 100, unit="%", high=high * 100 if high > low else None, decimals=0)
+    verb = "Dim" if factor < 1 else "Turn up"
+    return Remedy(label=sentence(f"{verb} the lamps to {{dim}}", dim=amount), changes=changes)
+
+
+def _timed(space: Space, hours: float) -> Remedy:
+    changes = tuple(Change(collection="fixtures", part_id=lamp.id, values={"hours": hours}) for lamp in _lit(space))
+    return Remedy(label=sentence("Run the lamps {h} a day", h=Amount(value=hours, unit="h")), changes=changes)
+
+
+def _window(report: SpaceReport, margin: Margin) -> Remedy | None:
+    dli, ppfd, want = _group(report, margin)
+    by_day = margin.id.startswith("light.dli")
+    values = dli if by_day else ppfd
+    window = want.dli_mol_m2_d if by_day else want.ppfd_umol_m2_s
+    space = report.space
+    if margin.verdict == "over":
+        return _dimmed(space, window.high / max(values) / _TO_SPARE)
+    if min(values) <= 0:
+        return None
+    factor = window.low / min(values) * _TO_SPARE
+    turned_up = _dimmed(space, factor)
+    if turned_up and max(values) * factor <= max(window.high, max(values)) * 1.25:
+        return turned_up
+    hours = max(lamp.hours for lamp in _lit(space)) * factor
+    longest = min(targets_of(plant).photoperiod_h.high for plant in space.plants)
+    if by_day and hours <= longest:
+        return _timed(space, min(longest, np.ceil(hours * 4) / 4))
+    return (
+        _spread(report, margin, by_day=by_day, low=window.low, high=window.high)
+        or _lowered(report, lambda light: _least(light, margin, by_day) >= window.low)
+        or turned_up
+    )
+
+
+def _spread(report: SpaceReport, margin: Margin, *, by_day: bool, low: float, high: float) -> Remedy | None:
+    """Hang the lamps higher and turn them up, so that the dimmest and the brightest both come inside."""
+    lamps = _lit(report.space)
+    for z in _heights(report.space, down=False)[2::3]:
+        light = lighting(_moved(report.space, z), PREVIEW)
+        members = [p for p in light.plants if p.plant.id in margin.parts]
+        values = [p.dli_mol_m2_d if by_day else p.ppfd_umol_m2_s for p in members]
+        least, most = low / min(values), high / max(values)
+        if least <= most:
+            dimmed = _dimmed(report.space, float(np.sqrt(least * most)))
+            hung = _hung(report.space, z)
+            if dimmed is None or not lamps:
+                return None
+            words = sentence(
+                f"{hung.label.text} and {dimmed.label.text[0].lower()}{dimmed.label.text[1:]}",
+                **dict(hung.label.amounts), **dict(dimmed.label.amounts),
+            )  # fmt: skip
+            return Remedy(label=words, changes=(*hung.changes, *dimmed.changes))
+    return None
+
+
+def _least(light: Lighting, margin: Margin, by_day: bool) -> float:
+    members = [p for p in light.plants if p.plant.id in margin.parts]
+    return min(p.dli_mol_m2_d if by_day else p.ppfd_umol_m2_s for p in members)
+
+
+def _heights(space: Space, *, down: bool) -> list[float]:
+    """Lamp faces' heights to try, nearest first [m]."""
+    lamps = _lit(space)
+    top = max((plant.top_m for plant in space.plants), default=0.0)
+    here = min(lamp.z_m for lamp in lamps)
+    least = top + max(lamp.spec.min_distance_m for lamp in lamps)
+    most = space.size.height_m - max(lamp.spec.thickness_m + min(lamp.spec.hanger_m, 0.05) for lamp in lamps)
+    steps = np.arange(1, 60) * 0.02
+    tried = here - steps if down else here + steps
+    return [round(float(z), 3) for z in tried if least - 1e-9 <= z <= most + 1e-9]
+
+
+def _hung(space: Space, z: float) -> Remedy:
+    lamps = _lit(space)
+    shift = z - min(lamp.z_m for lamp in lamps)
+    changes = tuple(
+        Change(collection="fixtures", part_id=lamp.id, values={"z_m": round(lamp.z_m + shift, 3)}) for lamp in lamps
+    )
+    what = "Hang the lamps" if len(lamps) > 1 else "Hang the lamp"
+    return Remedy(label=sentence(f"{what} at {{z}}", z=Amount(value=z, unit="length")), changes=changes)
+
+
+def _moved(space: Space, z: float) -> Space:
+    shift = z - min(lamp.z_m for lamp in _lit(space))
+    lamps = tuple(lamp.model_copy(update={"z_m": lamp.z_m + shift}) for lamp in space.fixtures)
+    return space.model_copy(update={"fixtures": lamps})
+
+
+def _search(report: SpaceReport, heights: list[float], holds: Callable[[Lighting], bool]) -> Remedy | None:
+    """First height at which something holds; the light is taken as steady in height (bisection on the list)."""
+    if not heights or not holds(lighting(_moved(report.space, heights[-1]), PREVIEW)):
+        return None
+    low, high = 0, len(heights) - 1
+    while low < high:
+        middle = (low + high) // 2
+        if holds(lighting(_moved(report.space, heights[middle]), PREVIEW)):
+            high = middle
+        else:
+            low = middle + 1
+    return _hung(report.space, heights[low])
+
+
+def _lowered(report: SpaceReport, holds: Callable[[Lighting], bool]) -> Remedy | None:
+    if not _lit(report.space):
+        return None
+    return _search(report, _heights(report.space, down=True), holds)
+
+
+def _limit(report: SpaceReport, margin: Margin) -> Remedy | None:
+    light = next(item for item in report.lighting.plants if item.plant.id == margin.parts[0])
+    limit = targets_of(light.plant).ppfd_limit_umol_m2_s
+    return _dimmed(report.space, limit / light.most_ppfd_umol_m2_s / _TO_SPARE)
+
+
+def _evenness(report: SpaceReport, margin: Margin) -> Remedy | None:
+    from canopy.evaluate.light_margins import EVEN_LEAST
+
+    if not _lit(report.space):
+        return None
+    return _search(report, _heights(report.space, down=False), lambda light: light.evenness >= EVEN_LEAST * 1.02)
+
+
+def _clearance(report: SpaceReport, margin: Margin) -> Remedy | None:
+    fixture = next(item for item in report.space.fixtures if item.id == margin.parts[0])
+    plant = next(item for item in report.space.plants if item.id == margin.parts[1])
+    z = round(plant.top_m + fixture.spec.min_distance_m * 1.16, 3)
+    if z + fixture.spec.thickness_m > report.space.size.height_m:
+        return None
+    return Remedy(
+        label=sentence("Raise this lamp to {z}", z=Amount(value=z, unit="length")),
+        changes=(Change(collection="fixtures", part_id=fixture.id, values={"z_m": z}),),
+    )
+
+
+def _hours(report: SpaceReport, margin: Margin) -> Remedy | None:
+    low = max(targets_of(plant).photoperiod_h.low for plant in report.space.plants)
+    high = min(targets_of(plant).photoperiod_h.high for plant in report.space.plants)
+    if low > high:
+        return None
+    return _timed(report.space, low if margin.verdict == "short" else high)
+
+
+def _flow(report: SpaceReport, margin: Margin) -> Remedy | None:
+    need = (report.breathing.governing.flow_m3_h or 0.0) * 1.2
+    air = report.space.air
+    full = report.breathing.fan_m3_h / air.fan_speed
+    speed = max(_SLOWEST, float(np.ceil(need / full * 20) / 20)) if full > 0 and need > 0 else 2.0
+    if speed <= 1 and speed != air.fan_speed:
+        share = Amount(value=speed * 100, unit="%", decimals=0)
+        verb = "Slow the fan" if speed < air.fan_speed else "Speed the fan up"
+        return Remedy(label=sentence(f"{verb} to {{s}}", s=share), changes=(Change(values={"air.fan_speed": speed}),))
+    spec = smallest_fan(need, delivered_share(report.space)) if need else None
+    if spec is None:
+        return None
+    values = {"air.fan": spec.model_dump(mode="json"), "air.fan_speed": 1.0, "air.duct_diameter_m": spec.diameter_m}
+    return Remedy(
+        label=sentence(f"Fit {spec.name}, {{q}} free", q=Amount(value=spec.free_flow_m3_h, unit="airflow")),
+        changes=(Change(values=values), *_ports(report.space, spec.diameter_m)),
+    )
+
+
+def _ports(space: Space, diameter_m: float) -> tuple[Change, ...]:
+    """Bring the exhaust ports to a diameter; the one port a fan needs is added when there is none."""
+    size, radius = space.size, diameter_m / 2
+    exhausts = [opening for opening in space.openings if opening.use == "exhaust"]
+    if exhausts:
+        return tuple(
+            Change(
+                collection="openings", part_id=hole.id,
+                values={"diameter_m": diameter_m, **_fitted(space, hole, radius)},
+            )
+            for hole in exhausts
+        )  # fmt: skip
+    from canopy.plan.edit import fresh_id
+
+    made = Opening(
+        id=fresh_id("port", (o.id for o in space.openings)), face="left", u_m=round(size.depth_m / 2, 3),
+        v_m=round(size.height_m - radius - 0.04, 3), diameter_m=diameter_m, use="exhaust",
+    )  # fmt: skip
+    return (Change(values={"openings": [o.model_dump(mode="json") for o in (*space.openings, made)]}),)
+
+
+def _fitted(space: Space, hole: Opening, radius: float) -> dict[str, float]:
+    across = space.size.depth_m if hole.face in ("left", "right") else space.size.width_m
+    up = space.size.depth_m if hole.face in ("floor", "ceiling") else space.size.height_m
+    return {
+        "u_m": round(min(max(hole.u_m, radius), across - radius), 4),
+        "v_m": round(min(max(hole.v_m, radius), up - radius), 4),
+    }
+
+
+def _port(report: SpaceReport, margin: Margin) -> Remedy | None:
+    fan = report.space.air.fan
+    if fan is None:
+        return None
+    return Remedy(
+        label=sentence("Use {d} for port and duct", d=Amount(value=fan.diameter_m, unit="diameter")),
+        changes=(Change(values={"air.duct_diameter_m": fan.diameter_m}), *_ports(report.space, fan.diameter_m)),
+    )
+
+
+_FINDERS: dict[str, Callable[[SpaceReport, Margin], Remedy | None]] = {
+    "light.dli": _window, "light.ppfd": _window, "light.limit": _limit, "light.evenness": _evenness,
+    "light.clearance": _clearance, "light.hours": _hours, "air.flow": _flow, "air.port": _port,
+}  # fmt: skip

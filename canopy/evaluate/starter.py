@@ -1,0 +1,321 @@
+"""From ten answers to a whole space: sensible defaults, a first lamp and a first fan, all marked as assumed."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from math import ceil, sqrt
+
+
+import numpy as np
+
+from canopy.equipment import FanSpec, FixtureSpec
+from canopy.evaluate.breathing import breathing
+from canopy.evaluate.lighting import lighting, targets_of
+from canopy.library import Crop, StageTargets, air_paths, crops, fans, find, fixtures
+from canopy.light.photometry import ppf
+from canopy.light.scene import PREVIEW
+from canopy.plan.document import Air, Faces, Fixture, Opening, Plant, Room, Size, Space, SpaceKind, Surface
+
+_LININGS = {
+    "tent": ("reflective-film", "reflective-film", "grey-tray"),
+    "closet": ("painted-wall", "painted-wall", "grey-tray"),
+    "cabinet": ("white-board", "white-board", "grey-tray"),
+    "shelf": ("open", "white-board", "grey-tray"),
+    "glass-case": ("glass", "glass", "soil"),
+}
+_EXCHANGE_MINUTES = {"tent": 3.0, "closet": 3.0, "cabinet": 3.0, "shelf": 5.0, "glass-case": 60.0}
+_VENTED = ("tent", "closet", "cabinet")
+_WALL_M = 0.02
+
+
+@dataclass(frozen=True, kw_only=True)
+class Answers:
+    """What a new grower says; lamp and fan are chosen when left open (""), or left out ("none")."""
+
+    space_id: str
+    name: str
+    kind: SpaceKind
+    width_m: float
+    depth_m: float
+    height_m: float
+    crop_id: str = ""
+    stage: str = ""
+    count: int = 0
+    lamp_class_id: str = ""
+    lamp_count: int = 0
+    circuit_id: str | None = None
+    room: Room | None = None
+
+
+def main_stage(crop: Crop) -> StageTargets:
+    """Give the stage a plan starts from.
+
+    Parameters
+    ----------
+    crop : the crop
+
+    Returns
+    -------
+    StageTargets : the vegetative stage, or the last there is
+    """
+    return crop.stage("vegetative") or crop.stages[-1]
+
+
+def default_faces(kind: SpaceKind) -> Faces:
+    """Give the usual linings of a kind of space.
+
+    Parameters
+    ----------
+    kind : the kind
+
+    Returns
+    -------
+    Faces : six surfaces
+    """
+    side, top, floor = (Surface(material_id=key) for key in _LININGS[kind])
+    back = Surface(material_id="painted-wall") if kind == "shelf" else side
+    return Faces(left=side, right=side, front=side, back=back, floor=floor, ceiling=top)
+
+
+def arrange(size: Size, crop: Crop, stage: StageTargets, count: int, taken: tuple[str, ...] = ()) -> list[Plant]:
+    """Stand plants on a floor in an even grid.
+
+    Parameters
+    ----------
+    size : the space
+    crop : what they are
+    stage : their stage
+    count : how many
+    taken : ids in use
+
+    Returns
+    -------
+    list of Plant : drawn in to fit the height, evenly spread
+    """
+    w, d = size.width_m, size.depth_m
+    columns = min(count, max(1, ceil(sqrt(count * w / d))))
+    rows = ceil(count / columns)
+    height = min(stage.height_m, max(0.02, 0.75 * size.height_m - crop.pot_height_m))
+    pot = min(crop.pot_height_m, 0.2 * size.height_m)
+    used, made = set(taken), []
+    for number in range(count):
+        row, column = divmod(number, columns)
+        in_row = min(columns, count - row * columns)
+        key = next(f"plant-{k}" for k in range(1, 2000) if f"plant-{k}" not in used)
+        used.add(key)
+        made.append(
+            Plant(
+                id=key, crop_id=crop.id, stage=stage.kind, x_m=round(w * (column + 0.5) / in_row, 4),
+                y_m=round(d * (row + 0.5) / rows, 4), pot_height_m=round(pot, 4), height_m=round(height, 4),
+                spread_m=stage.spread_m,
+            )
+        )  # fmt: skip
+    return made
+
+
+def hang(
+    size: Size, spec: FixtureSpec, count: int, top_m: float, hours: float, *, lift: float = 0.32
+) -> list[Fixture]:
+    """Hang so many lamps side by side over the plants.
+
+    Parameters
+    ----------
+    size : the space
+    spec : the lamp
+    count : how many
+    top_m : height of the tallest plant's top [m]
+    hours : hours a day [h]
+    lift : distance over the tops as a share of the longer side, if that is more than the lamp's least distance
+
+    Returns
+    -------
+    list of Fixture : empty when they do not fit
+    """
+    w, d, h = size.width_m - _WALL_M, size.depth_m - _WALL_M, size.height_m
+    across = spec.overall_width_m if spec.shape == "rectangle" else spec.length_m
+    turned = spec.length_m > w or (d > w and spec.length_m <= d and across <= w)
+    along, over = (across, spec.length_m) if turned else (spec.length_m, across)
+    columns = next((c for c in range(1, count + 1) if ceil(count / c) * over <= d and c * along <= w), 0)
+    if not columns or spec.thickness_m + spec.hanger_m >= h:
+        return []
+    rows = ceil(count / columns)
+    ceiling = h - spec.thickness_m - min(spec.hanger_m, 0.2 * h)
+    wanted = top_m + max(1.3 * spec.min_distance_m, lift * max(size.width_m, size.depth_m))
+    z = round(max(min(wanted, ceiling), 0.05), 3)
+    made = []
+    for number in range(count):
+        row, column = divmod(number, columns)
+        in_row = min(columns, count - row * columns)
+        made.append(
+            Fixture(
+                id=f"lamp-{number + 1}", spec=spec, x_m=round(size.width_m * (column + 0.5) / in_row, 4),
+                y_m=round(size.depth_m * (row + 0.5) / rows, 4), z_m=z, yaw_deg=90.0 if turned else 0.0, hours=hours,
+            )
+        )  # fmt: skip
+    return made
+
+
+def _with_lamps(space: Space, spec: FixtureSpec, count: int, want: StageTargets) -> tuple[Space, float] | None:
+    """Hang lamps, low or high, and dim them to the middle of the window.
+
+    Gives the lit space and how far it misses: 0 when every plant lies inside the window.
+    """
+    hours, top = _hours(want), max((p.top_m for p in space.plants), default=0.2)
+    best: tuple[Space, float] | None = None
+    for lift in (0.32, 0.5, 0.7):
+        lamps = hang(space.size, spec, count, top, hours, lift=lift)
+        if not lamps or (best and lamps[0].z_m == best[0].fixtures[0].z_m):
+            continue
+        lit = space.model_copy(update={"fixtures": tuple(lamps)})
+        dli = np.array([plant.dli_mol_m2_d for plant in lighting(lit, PREVIEW).plants])
+        if dli.min() <= 0:
+            continue
+        aim = (want.dli_mol_m2_d.low + want.dli_mol_m2_d.high) / 2
+        dim = min(1.0, max(0.05, round(float(aim / dli.mean()), 2)))
+        miss = max(0.0, want.dli_mol_m2_d.low / max(dli.min() * dim, 1e-9) - 1)
+        miss += max(0.0, dli.max() * dim / want.dli_mol_m2_d.high - 1)
+        if best is None or miss < best[1]:
+            best = lit.model_copy(update={"fixtures": tuple(lamp.model_copy(update={"dim": dim}) for lamp in lamps)}), miss
+        if miss == 0:
+            break
+    return best
+
+
+def _hours(want: StageTargets) -> float:
+    window = want.photoperiod_h
+    return round((max(window.low, 1) + window.high) / 2 * 2) / 2
+
+
+def suggest_lamps(space: Space) -> Space:
+    """Hang the least lamps of the library that bring a space's plants to the middle of their window.
+
+    Parameters
+    ----------
+    space : the space with its plants
+
+    Returns
+    -------
+    Space : lit, dimmed to fit; with the strongest that fits when none is strong enough; unchanged when none fits
+    """
+    if not space.plants:
+        return space
+    want = max((targets_of(plant) for plant in space.plants), key=lambda t: t.dli_mol_m2_d.high)
+    floor = space.size.width_m * space.size.depth_m
+    aim = (want.dli_mol_m2_d.low + want.dli_mol_m2_d.high) / 2 / (_hours(want) * 0.0036)
+    rough = aim * floor / 0.55
+    choices = sorted(
+        (
+            (count * row.spec.power_w, count, row.spec)
+            for row in fixtures().values()
+            if row.spec.technology == "led" and row.spec.shape == "rectangle"
+            for count in (1, 2, 3, 4)
+            if 0.6 * rough <= count * ppf(row.spec) <= 4 * rough
+        ),
+        key=lambda choice: (choice[0], choice[1]),
+    )
+    best: tuple[Space, float] | None = None
+    for tried, (_, count, spec) in enumerate(choices):
+        made = _with_lamps(space, spec, count, want)
+        if made and (best is None or made[1] < 0.8 * best[1]):
+            best = made
+        if best and (best[1] == 0 or tried > 12):
+            break
+    return best[0] if best else space
+
+
+def suggest_fan(space: Space) -> Space:
+    """Fit the smallest fan of the library that delivers what a space needs with a fifth to spare.
+
+    Parameters
+    ----------
+    space : the space, lit and planted
+
+    Returns
+    -------
+    Space : with fan, duct and ports; unchanged when it breathes enough by itself
+    """
+    need = breathing(space, lighting(space, PREVIEW))
+    wanted = 1.2 * (need.governing.flow_m3_h or 0.0)
+    if need.passive_m3_h >= wanted:
+        return space
+    spec = smallest_fan(wanted, find(air_paths(), space.air.path_id, "air path").delivered_share)
+    if spec is None:
+        return space
+    size, d = space.size, spec.diameter_m
+    radius = d / 2
+    ports = []
+    if size.depth_m > d and size.height_m > 2 * d:
+        ports = [
+            Opening(id="port-1", face="left", u_m=round(size.depth_m * 0.5, 3), v_m=round(size.height_m - radius - 0.04, 3),
+                    diameter_m=d, use="exhaust"),
+            Opening(id="port-2", face="right", u_m=round(size.depth_m * 0.5, 3), v_m=round(radius + 0.06, 3),
+                    diameter_m=d, use="intake"),
+        ]  # fmt: skip
+    air = space.air.model_copy(update={"fan": spec, "duct_diameter_m": d})
+    return space.model_copy(update={"air": air, "openings": tuple(ports)})
+
+
+def smallest_fan(flow_m3_h: float, share: float) -> FanSpec | None:
+    """Find the smallest fan of the library that delivers a flow.
+
+    Parameters
+    ----------
+    flow_m3_h : delivered flow wanted [m³/h]
+    share : share of its free-air flow that comes out, 0..1
+
+    Returns
+    -------
+    FanSpec : the fan, or None when none is large enough
+    """
+    able = [row.spec for row in fans().values() if row.spec.free_flow_m3_h * share >= flow_m3_h]
+    return min(able, key=lambda spec: (spec.free_flow_m3_h, spec.power_w), default=None)
+
+
+def begin_space(answers: Answers) -> Space:
+    """Make a whole space of a few answers.
+
+    Parameters
+    ----------
+    answers : what the grower said
+
+    Returns
+    -------
+    Space : planted, lit and vented, with all that was not said marked as assumed
+    """
+    size = Size(width_m=answers.width_m, depth_m=answers.depth_m, height_m=answers.height_m)
+    space = Space(
+        id=answers.space_id, name=answers.name, kind=answers.kind, size=size, faces=default_faces(answers.kind),
+        door_side=None if answers.kind == "shelf" else "front", room=answers.room or Room(),
+        air=Air(exchange_minutes=_EXCHANGE_MINUTES[answers.kind], rule="largest" if answers.kind in _VENTED else "heat"), circuit_id=answers.circuit_id,
+        assumed=("faces", "room", "air", "circuit", "openings"),
+    )  # fmt: skip
+    if answers.crop_id:
+        crop = find(crops(), answers.crop_id, "crop")
+        stage = (crop.stage(answers.stage) if answers.stage else None) or main_stage(crop)
+        count = answers.count or max(1, int(size.width_m * size.depth_m / crop.spacing_m**2 * 0.7))
+        plants = arrange(size, crop, stage, min(count, 200))
+        driest = max(40.0, min(92.0, stage.rh_pct.high))
+        space = space.model_copy(
+            update={
+                "plants": tuple(plants),
+                "assumed": (*space.assumed, "stage"),
+                "air": space.air.model_copy(update={"max_rh_pct": driest}),
+            }
+        )
+    space = _first_lamps(space, answers)
+    return suggest_fan(space) if answers.kind in _VENTED and space.plants else space
+
+
+
+
+def _first_lamps(space: Space, answers: Answers) -> Space:
+    if answers.lamp_class_id == "none":
+        return space
+    if not answers.lamp_class_id:
+        return suggest_lamps(space).model_copy(update={"assumed": (*space.assumed, "lamp")})
+    spec = find(fixtures(), answers.lamp_class_id, "lamp").spec
+    count = max(1, answers.lamp_count)
+    if space.plants:
+        made = _with_lamps(space, spec, count, targets_of(space.plants[0]))
+        return made[0] if made else space
+    return space.model_copy(update={"fixtures": tuple(hang(space.size, spec, count, 0.2, 14.0))})

@@ -1,0 +1,214 @@
+"""Change a plan: every function gives a new, checked plan and leaves the old one as it was."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass, field
+from typing import Any, Literal
+
+from canopy.errors import PlanError, PlanProblem
+from canopy.plan.document import Plan, Space
+from canopy.plan.files import from_data
+
+Collection = Literal["fixtures", "plants", "openings", "devices"]
+COLLECTIONS: tuple[Collection, ...] = ("fixtures", "plants", "openings", "devices")
+# What a change confirms: a figure that a person has typed is no longer assumed.
+_CONFIRMS = {
+    "room": "room", "faces": "faces", "circuit_id": "circuit", "air": "air", "fixtures": "lamp", "plants": "stage",
+    "openings": "openings",
+}  # fmt: skip
+
+
+@dataclass(frozen=True, kw_only=True)
+class Change:
+    """New values for one part of a space, or for the space itself when ``collection`` is None."""
+
+    values: Mapping[str, Any] = field(default_factory=dict)
+    collection: Collection | None = None
+    part_id: str = ""
+
+
+def fresh_id(prefix: str, taken: Iterable[str]) -> str:
+    """Make an id that is not taken.
+
+    Parameters
+    ----------
+    prefix : such as "lamp"
+    taken : the ids in use
+
+    Returns
+    -------
+    str : such as "lamp-3"
+    """
+    used = set(taken)
+    number = 1
+    while f"{prefix}-{number}" in used:
+        number += 1
+    return f"{prefix}-{number}"
+
+
+def _merge(data: dict[str, Any], values: Mapping[str, Any]) -> dict[str, Any]:
+    """Lay values over a record's data; dotted keys reach into parts of it."""
+    out = dict(data)
+    for key, value in values.items():
+        head, _, rest = key.partition(".")
+        out[head] = _merge(out.get(head) or {}, {rest: value}) if rest else value
+    return out
+
+
+def _with_space(plan: Plan, space_id: str, make: Any) -> Plan:
+    data = plan.model_dump(mode="json")
+    for number, space in enumerate(data["spaces"]):
+        if space["id"] == space_id:
+            data["spaces"][number] = make(space)
+            return from_data(data)
+    raise PlanError([PlanProblem(path="spaces", message="this space is no longer in the plan")])
+
+
+def apply(plan: Plan, space_id: str, changes: Iterable[Change]) -> Plan:
+    """Apply changes to a space, all or none.
+
+    Parameters
+    ----------
+    plan : the plan
+    space_id : the space
+    changes : what to change
+
+    Returns
+    -------
+    Plan : the changed plan
+
+    Raises
+    ------
+    PlanError : the result would break a rule, or a part is no longer there
+    """
+
+    def make(space: dict[str, Any]) -> dict[str, Any]:
+        for change in changes:
+            touched = {change.collection} if change.collection else {key.partition(".")[0] for key in change.values}
+            settled = {_CONFIRMS.get(str(key)) for key in touched}
+            space = {**space, "assumed": [key for key in space["assumed"] if key not in settled]}
+            if change.collection is None:
+                space = _merge(space, change.values)
+                continue
+            parts = list(space[change.collection])
+            places = [k for k, part in enumerate(parts) if part["id"] == change.part_id]
+            if not places:
+                raise PlanError([PlanProblem(path=change.collection, message="this part is no longer in the plan")])
+            parts[places[0]] = _merge(parts[places[0]], change.values)
+            space = {**space, change.collection: parts}
+        return space
+
+    return _with_space(plan, space_id, make)
+
+
+def add_parts(plan: Plan, space_id: str, collection: Collection, parts: list[dict[str, Any]]) -> Plan:
+    """Add parts to a space.
+
+    Parameters
+    ----------
+    plan : the plan
+    space_id : the space
+    collection : which kind of part
+    parts : their data, ids included
+
+    Returns
+    -------
+    Plan : the plan with the new parts at the end
+
+    Raises
+    ------
+    PlanError : a part breaks a rule
+    """
+    return _with_space(plan, space_id, lambda space: {**space, collection: [*space[collection], *parts]})
+
+
+def remove_parts(plan: Plan, space_id: str, collection: Collection, part_ids: Iterable[str]) -> Plan:
+    """Take parts out of a space.
+
+    Parameters
+    ----------
+    plan : the plan
+    space_id : the space
+    collection : which kind of part
+    part_ids : the ids; one that is not there is passed over
+
+    Returns
+    -------
+    Plan : the plan without them
+    """
+    gone = set(part_ids)
+    return _with_space(
+        plan, space_id, lambda space: {**space, collection: [p for p in space[collection] if p["id"] not in gone]}
+    )
+
+
+def confirm(plan: Plan, space_id: str, what: str) -> Plan:
+    """Take an assumed figure as settled.
+
+    Parameters
+    ----------
+    plan : the plan
+    space_id : the space
+    what : the assumed family, such as "room"
+
+    Returns
+    -------
+    Plan : the plan with one assumption fewer
+    """
+    return _with_space(
+        plan, space_id, lambda space: {**space, "assumed": [key for key in space["assumed"] if key != what]}
+    )
+
+
+def change_plan(plan: Plan, values: Mapping[str, Any]) -> Plan:
+    """Change what belongs to the whole plan: name, date, tariff, circuits.
+
+    Parameters
+    ----------
+    plan : the plan
+    values : new values; dotted keys reach into parts
+
+    Returns
+    -------
+    Plan : the changed plan
+
+    Raises
+    ------
+    PlanError : the result would break a rule
+    """
+    return from_data(_merge(plan.model_dump(mode="json"), values))
+
+
+def add_space(plan: Plan, space: Space) -> Plan:
+    """Add a space.
+
+    Parameters
+    ----------
+    plan : the plan
+    space : the new space
+
+    Returns
+    -------
+    Plan : the plan with the space at the end
+
+    Raises
+    ------
+    PlanError : the space breaks a rule
+    """
+    return from_data(plan.model_copy(update={"spaces": (*plan.spaces, space)}).model_dump(mode="json"))
+
+
+def remove_space(plan: Plan, space_id: str) -> Plan:
+    """Take a space out.
+
+    Parameters
+    ----------
+    plan : the plan
+    space_id : the space
+
+    Returns
+    -------
+    Plan : the plan without it
+    """
+    return plan.model_copy(update={"spaces": tuple(space for space in plan.spaces if space.id != space_id)})
