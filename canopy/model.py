@@ -10,7 +10,7 @@ from pydantic import BaseModel, ConfigDict, Field
 class Record(BaseModel):
     """A frozen record that refuses unknown keys and non-finite numbers."""
 
-    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False, defer_build=True)
 
 
 Id = Annotated[str, Field(pattern=r"^[a-z0-9][a-z0-9_-]{0,63}$")]

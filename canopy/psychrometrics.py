@@ -19,6 +19,7 @@ def _library() -> Any:
     return psychrolib
 
 
+@cache
 def pressure_pa(altitude_m: float) -> float:
     """Give the standard air pressure at an altitude.
 

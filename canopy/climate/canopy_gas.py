@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from math import exp, sqrt
 
+from canopy.errors import ConvergenceError
 from canopy.psychrometrics import (
     HEAT_CAPACITY_J_KGK,
     HEAT_OF_EVAPORATION_J_KG,
@@ -81,16 +82,31 @@ def gas_exchange(stand: Stand, air: Surroundings) -> Exchange:
     """
     if stand.area_m2 <= 0 or stand.lai <= 0:
         return Exchange(vapour_kg_s=0.0, co2_mol_s=0.0, leaf_c=air.temperature_c)
-    low, high = air.temperature_c - 15, air.temperature_c + 25
-    for _ in range(60):
-        middle = (low + high) / 2
-        if _surplus_w(stand, air, middle) > 0:
-            low = middle
-        else:
-            high = middle
-    leaf = (low + high) / 2
+    leaf = _balanced_leaf_c(stand, air)
     vapour = max(0.0, _vapour_kg_s(stand, air, leaf))
     return Exchange(vapour_kg_s=vapour, co2_mol_s=_uptake_mol_s(stand, air), leaf_c=leaf)
+
+
+def _balanced_leaf_c(stand: Stand, air: Surroundings) -> float:
+    """Leaf temperature at which the energy balance closes: regula falsi (Illinois) in a bracket, to 0.001 K."""
+    low, high = air.temperature_c - 15, air.temperature_c + 25
+    above, below = _surplus_w(stand, air, low), _surplus_w(stand, air, high)
+    leaf, last = air.temperature_c, 0
+    for _ in range(60):
+        previous = leaf
+        leaf = (low * below - high * above) / (below - above)
+        surplus = _surplus_w(stand, air, leaf)
+        if surplus > 0:
+            low, above = leaf, surplus
+            below *= 0.5 if last == 1 else 1.0
+            last = 1
+        else:
+            high, below = leaf, surplus
+            above *= 0.5 if last == -1 else 1.0
+            last = -1
+        if abs(leaf - previous) < 1e-3:
+            return leaf
+    raise ConvergenceError("the leaf's energy balance did not settle")
 
 
 def _radiant_w(stand: Stand) -> float:

@@ -24,13 +24,14 @@ class Report:
         return sum(report.running.cost_per_month for report in self.spaces)
 
 
-def evaluate(plan: Plan, *, quality: Quality = DEFAULT) -> Report:
+def evaluate(plan: Plan, *, quality: Quality = DEFAULT, with_map: bool = True) -> Report:
     """Evaluate every space of a plan.
 
     Parameters
     ----------
     plan : the plan
     quality : how finely to cut the walls for light
+    with_map : draw up each space's PPFD map too
 
     Returns
     -------
@@ -38,6 +39,6 @@ def evaluate(plan: Plan, *, quality: Quality = DEFAULT) -> Report:
     """
     return Report(
         plan=plan,
-        spaces=tuple(evaluate_space(plan, space, quality=quality) for space in plan.spaces),
+        spaces=tuple(evaluate_space(plan, space, quality=quality, with_map=with_map) for space in plan.spaces),
         circuits=tuple(circuit_load(plan, circuit) for circuit in plan.circuits),
     )

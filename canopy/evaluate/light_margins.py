@@ -73,7 +73,7 @@ def _crop(space: Space, group: list[PlantLight]) -> Iterator[Margin]:
     want, name = targets_of(plant), stage_name(plant)
     code = f"{plant.crop_id}.{plant.stage}"
     parts = tuple(light.plant.id for light in group)
-    count = f"{len(group)} plants" if len(group) > 1 else "the plant"
+    count = len(group)
     yield _window(
         f"light.dli.{code}", f"{name}: daily light", parts, count,
         [light.dli_mol_m2_d for light in group], (want.dli_mol_m2_d.low, want.dli_mol_m2_d.high), DLI,
@@ -90,7 +90,7 @@ def _crop(space: Space, group: list[PlantLight]) -> Iterator[Margin]:
 
 
 def _window(
-    code: str, title: str, parts: tuple[str, ...], count: str, values: list[float], window: tuple[float, float],
+    code: str, title: str, parts: tuple[str, ...], count: int, values: list[float], window: tuple[float, float],
     unit: str, working: Working,
 ) -> Margin:  # fmt: skip
     least, most = min(values), max(values)
@@ -99,14 +99,16 @@ def _window(
     there = Amount(value=least, unit=unit, high=most if most > least * 1.02 else None)
     edges = {"least": Amount(value=least, unit=unit), "most": Amount(value=most, unit=unit),
              "low": Amount(value=low, unit=unit), "high": Amount(value=high, unit=unit)}  # fmt: skip
+    dimmest = f"The dimmest of {count} plants" if count > 1 else "The one plant"
+    brightest = f"The brightest of {count} plants" if count > 1 else "The one plant"
     words: dict[Verdict, str] = {
-        "short": "The dimmest of " + count + " gets {least}; from {low} it grows as it should.",
-        "over": "The brightest of " + count + " gets {most}; above {high} light is wasted or stresses it.",
+        "short": f"{dimmest} gets {{least}}; from {{low}} on it grows as it should.",
+        "over": f"{brightest} gets {{most}}; above {{high}} light is wasted or stresses it.",
         "tight": "Inside the window, but close to its edge: {least} to {most} of {low} to {high}.",
-        "good": "All of " + count + " lie inside the window." if len(values) > 1 else "It lies inside the window.",
+        "good": f"All {count} plants lie inside the window." if count > 1 else "It lies inside the window.",
     }
     if verdict == "short" and least <= 0:
-        words["short"] = "No light reaches " + count + "."
+        words["short"] = "No light reaches it." if count == 1 else "Some get no light at all."
     return Margin(
         id=code, station="light", title=title, parts=parts, verdict=verdict, mendable=verdict in ("short", "over"),
         need=sentence("{window}", window=Amount(value=low, high=high, unit=unit)),

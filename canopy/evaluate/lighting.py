@@ -52,7 +52,7 @@ class Lighting:
     evenness: float
     dli_mol_m2_d: float
     plants: tuple[PlantLight, ...]
-    map: LightMap
+    map: LightMap | None
 
 
 def targets_of(plant: Plant) -> StageTargets:
@@ -130,7 +130,9 @@ def light_map(space: Space, field: LightField, height_m: float, across: int = _M
     return LightMap(height_m=height_m, x_m=x, y_m=y, ppfd_umol_m2_s=ppfd.reshape(ny, nx))
 
 
-def lighting(space: Space, quality: Quality = DEFAULT, height_m: float | None = None) -> Lighting:
+def lighting(
+    space: Space, quality: Quality = DEFAULT, height_m: float | None = None, *, with_map: bool = True
+) -> Lighting:
     """Compute a space's light: every plant's, and the map.
 
     Parameters
@@ -138,6 +140,7 @@ def lighting(space: Space, quality: Quality = DEFAULT, height_m: float | None = 
     space : the space
     quality : how finely to cut the walls
     height_m : height of the map; the plants' middle top when None [m]
+    with_map : draw up the map too; without plants it is always drawn, as the figures come from it
 
     Returns
     -------
@@ -145,10 +148,10 @@ def lighting(space: Space, quality: Quality = DEFAULT, height_m: float | None = 
     """
     field = field_of(space, quality)
     level = map_height_m(space) if height_m is None else min(max(height_m, 0.0), space.size.height_m - 0.005)
-    drawn = light_map(space, field, level)
+    drawn = light_map(space, field, level) if with_map or not space.plants else None
     plants = _plants(space, field)
     hours = np.array([fixture.hours for fixture in space.fixtures])
-    if plants:
+    if plants or drawn is None:
         mean = float(np.mean([p.ppfd_umol_m2_s for p in plants]))
         least = min(p.least_ppfd_umol_m2_s for p in plants)
         dli = float(np.mean([p.dli_mol_m2_d for p in plants]))

@@ -67,7 +67,7 @@ def remedy_for(plan: Plan, space: Space, margin_id: str) -> Remedy | None:
     """
     head = ".".join(margin_id.split(".")[:2])
     find = _FINDERS.get(head)
-    report = evaluate_space(plan, space)
+    report = evaluate_space(plan, space, with_map=False)
     margin = report.margin(margin_id)
     if find is None or margin is None or margin.verdict in ("good", "unknown"):
         return None
@@ -90,8 +90,8 @@ def preview(plan: Plan, space: Space, remedy: Remedy, quality: Quality = PREVIEW
     """
     changed = apply(plan, space.id, remedy.changes)
     after_space = changed.space(space.id)
-    before = evaluate_space(plan, space, quality=quality)
-    after = evaluate_space(changed, after_space, quality=quality) if after_space else before
+    before = evaluate_space(plan, space, quality=quality, with_map=False)
+    after = evaluate_space(changed, after_space, quality=quality, with_map=False) if after_space else before
     found = []
     for margin in before.margins:
         later = after.margin(margin.id)
@@ -164,7 +164,7 @@ def _spread(report: SpaceReport, margin: Margin, *, by_day: bool, low: float, hi
     """Hang the lamps higher and turn them up, so that the dimmest and the brightest both come inside."""
     lamps = _lit(report.space)
     for z in _heights(report.space, down=False)[2::3]:
-        light = lighting(_moved(report.space, z), PREVIEW)
+        light = lighting(_moved(report.space, z), PREVIEW, with_map=False)
         members = [p for p in light.plants if p.plant.id in margin.parts]
         values = [p.dli_mol_m2_d if by_day else p.ppfd_umol_m2_s for p in members]
         least, most = low / min(values), high / max(values)
@@ -216,12 +216,12 @@ def _moved(space: Space, z: float) -> Space:
 
 def _search(report: SpaceReport, heights: list[float], holds: Callable[[Lighting], bool]) -> Remedy | None:
     """First height at which something holds; the light is taken as steady in height (bisection on the list)."""
-    if not heights or not holds(lighting(_moved(report.space, heights[-1]), PREVIEW)):
+    if not heights or not holds(lighting(_moved(report.space, heights[-1]), PREVIEW, with_map=False)):
         return None
     low, high = 0, len(heights) - 1
     while low < high:
         middle = (low + high) // 2
-        if holds(lighting(_moved(report.space, heights[middle]), PREVIEW)):
+        if holds(lighting(_moved(report.space, heights[middle]), PREVIEW, with_map=False)):
             high = middle
         else:
             low = middle + 1

@@ -58,7 +58,7 @@ class SpaceReport:
 
 
 def evaluate_space(
-    plan: Plan, space: Space, *, quality: Quality = DEFAULT, map_height_m: float | None = None
+    plan: Plan, space: Space, *, quality: Quality = DEFAULT, map_height_m: float | None = None, with_map: bool = True
 ) -> SpaceReport:
     """Evaluate one space of a plan.
 
@@ -68,12 +68,13 @@ def evaluate_space(
     space : one of its spaces
     quality : how finely to cut the walls for light
     map_height_m : height of the PPFD map; the plants' middle top when None [m]
+    with_map : draw up the PPFD map too
 
     Returns
     -------
     SpaceReport : light, air, power, and the margins, worst first
     """
-    light = lighting(space, quality, map_height_m)
+    light = lighting(space, quality, map_height_m, with_map=with_map)
     air = breathing(space, light)
     circuit = plan.circuit(space.circuit_id)
     margins = _begin(space) + light_margins(space, light) + air_margins(space, air) + power_margins(plan, space)

@@ -8,10 +8,11 @@ from math import ceil, sqrt
 
 import numpy as np
 
+from canopy.air import delivered_share
 from canopy.equipment import FanSpec, FixtureSpec
 from canopy.evaluate.breathing import breathing
 from canopy.evaluate.lighting import lighting, targets_of
-from canopy.library import Crop, StageTargets, air_paths, crops, fans, find, fixtures
+from canopy.library import Crop, StageTargets, crops, fans, find, fixtures
 from canopy.light.photometry import ppf
 from canopy.light.scene import PREVIEW
 from canopy.plan.document import Air, Faces, Fixture, Opening, Plant, Room, Size, Space, SpaceKind, Surface
@@ -167,7 +168,7 @@ def _with_lamps(space: Space, spec: FixtureSpec, count: int, want: StageTargets)
         if not lamps or (best and lamps[0].z_m == best[0].fixtures[0].z_m):
             continue
         lit = space.model_copy(update={"fixtures": tuple(lamps)})
-        dli = np.array([plant.dli_mol_m2_d for plant in lighting(lit, PREVIEW).plants])
+        dli = np.array([plant.dli_mol_m2_d for plant in lighting(lit, PREVIEW, with_map=False).plants])
         if dli.min() <= 0:
             continue
         aim = (want.dli_mol_m2_d.low + want.dli_mol_m2_d.high) / 2
@@ -234,11 +235,11 @@ def suggest_fan(space: Space) -> Space:
     -------
     Space : with fan, duct and ports; unchanged when it breathes enough by itself
     """
-    need = breathing(space, lighting(space, PREVIEW))
+    need = breathing(space, lighting(space, PREVIEW, with_map=False))
     wanted = 1.2 * (need.governing.flow_m3_h or 0.0)
     if need.passive_m3_h >= wanted:
         return space
-    spec = smallest_fan(wanted, find(air_paths(), space.air.path_id, "air path").delivered_share)
+    spec = smallest_fan(wanted, delivered_share(space))
     if spec is None:
         return space
     size, d = space.size, spec.diameter_m
@@ -251,7 +252,9 @@ def suggest_fan(space: Space) -> Space:
             Opening(id="port-2", face="right", u_m=round(size.depth_m * 0.5, 3), v_m=round(radius + 0.06, 3),
                     diameter_m=d, use="intake"),
         ]  # fmt: skip
-    air = space.air.model_copy(update={"fan": spec, "duct_diameter_m": d})
+    full = spec.free_flow_m3_h * delivered_share(space)
+    speed = min(1.0, max(0.4, ceil(wanted * 1.1 / full * 20) / 20))
+    air = space.air.model_copy(update={"fan": spec, "duct_diameter_m": d, "fan_speed": speed})
     return space.model_copy(update={"air": air, "openings": tuple(ports)})
 
 

@@ -31,7 +31,7 @@ class Quality:
     patches: int
 
 
-PREVIEW, DEFAULT, FINE = Quality(patches=420), Quality(patches=1250), Quality(patches=3200)
+PREVIEW, DEFAULT, POINTS, FINE = (Quality(patches=count) for count in (420, 800, 1600, 3200))
 
 
 @lru_cache(maxsize=24)

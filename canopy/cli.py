@@ -1,0 +1,125 @@
+"""The command line: evaluate a plan, ask for light at points, list the library, print the schema."""
+
+from __future__ import annotations
+
+import argparse
+import csv
+import json
+import sys
+from collections.abc import Sequence
+from pathlib import Path
+
+from canopy import __version__
+from canopy.errors import CanopyError, PlanError
+
+
+def _parser() -> argparse.ArgumentParser:
+    parser = argparse.ArgumentParser(prog="canopy", description="Plan light, air and power for a small growing space.")
+    parser.add_argument("--version", action="version", version=f"canopy {__version__}")
+    commands = parser.add_subparsers(dest="command", required=True)
+    evaluate = commands.add_parser("evaluate", help="print the report of a plan file")
+    evaluate.add_argument("plan", type=Path)
+    evaluate.add_argument("--format", choices=("text", "json"), default="text")
+    evaluate.add_argument("--units", choices=("metric", "us"), default="metric")
+    evaluate.add_argument("--working", action="store_true", help="show the working of every margin (text)")
+    evaluate.add_argument("--fine", action="store_true", help="cut the walls finer: slower, a little more exact")
+    light = commands.add_parser("light", help="print PPFD at points as CSV")
+    light.add_argument("plan", type=Path)
+    light.add_argument("--space", required=True, help="id of the space")
+    light.add_argument("--points", required=True, type=Path, help="CSV with x_m,y_m,z_m and optional nx,ny,nz")
+    light.add_argument("--fine", action="store_true", help="cut the walls finer: slower, a little more exact")
+    library = commands.add_parser("library", help="list what the library holds")
+    library.add_argument("kind", help="crops, materials, fixtures, fans, air-paths, rule-sets, light-sources, sources")
+    library.add_argument("--format", choices=("text", "json"), default="text")
+    commands.add_parser("schema", help="print the JSON Schema of the plan file")
+    return parser
+
+
+def _evaluate(args: argparse.Namespace) -> None:
+    from canopy.plan import load
+
+    plan = load(args.plan)
+    from canopy.evaluate import evaluate
+    from canopy.light.scene import DEFAULT, FINE
+    from canopy.report import as_data, as_text
+
+    report = evaluate(plan, quality=FINE if args.fine else DEFAULT, with_map=False)
+    if args.format == "json":
+        json.dump(as_data(report), sys.stdout, indent=1, ensure_ascii=False)
+        sys.stdout.write("\n")
+    else:
+        sys.stdout.write(as_text(report, system=args.units, working=args.working))
+
+
+def _light(args: argparse.Namespace) -> None:
+    from canopy.light.points import light_at_points, read_points
+    from canopy.light.scene import FINE, POINTS
+    from canopy.plan import load
+
+    plan = load(args.plan)
+    space = plan.space(args.space)
+    if space is None:
+        known = ", ".join(item.id for item in plan.spaces) or "none"
+        raise CanopyError(f"the plan has no space “{args.space}”; it has: {known}")
+    points, normals = read_points(args.points)
+    ppfd = light_at_points(space, points, normals, FINE if args.fine else POINTS)
+    out = csv.writer(sys.stdout, lineterminator="\n")
+    out.writerow(["x_m", "y_m", "z_m", "nx", "ny", "nz", "ppfd_umol_m2_s"])
+    for point, normal, value in zip(points, normals, ppfd, strict=True):
+        out.writerow([*(f"{v:.6g}" for v in (*point, *normal)), f"{value:.4f}"])
+
+
+def _library(args: argparse.Namespace) -> None:
+    from canopy.library import SHELVES, sources
+
+    if args.kind not in SHELVES:
+        raise CanopyError(f"the library has no “{args.kind}”; it has: {', '.join(SHELVES)}")
+    rows = SHELVES[args.kind]()
+    if args.format == "json":
+        cited = {key: source.model_dump(mode="json") for key, source in sources().items()}
+        data = {"kind": args.kind, "rows": [row.model_dump(mode="json") for row in rows.values()], "sources": cited}
+        json.dump(data, sys.stdout, indent=1, ensure_ascii=False)
+        sys.stdout.write("\n")
+        return
+    for key, row in rows.items():
+        name = getattr(row, "name", None) or getattr(row, "title", None) or row.spec.name
+        print(f"{key:<26}{name}")
+
+
+def _schema(args: argparse.Namespace) -> None:
+    from canopy.plan import schema
+
+    json.dump(schema(), sys.stdout, indent=1, ensure_ascii=False)
+    sys.stdout.write("\n")
+
+
+def main(argv: Sequence[str] | None = None) -> int:
+    """Run the command line.
+
+    Parameters
+    ----------
+    argv : arguments without the program's name; the process's own when None
+
+    Returns
+    -------
+    int : 0 when done, 1 when something is wrong (said on standard error), 2 for wrong arguments
+    """
+    args = _parser().parse_args(argv)
+    run = {"evaluate": _evaluate, "light": _light, "library": _library, "schema": _schema}[args.command]
+    try:
+        run(args)
+    except PlanError as error:
+        print(f"canopy: {args.plan}: the plan cannot be used", file=sys.stderr)
+        for problem in error.problems:
+            print(f"  {problem}", file=sys.stderr)
+        return 1
+    except CanopyError as error:
+        print(f"canopy: {error}", file=sys.stderr)
+        return 1
+    except BrokenPipeError:
+        return 0
+    return 0
+
+
+if __name__ == "__main__":
+    raise SystemExit(main())

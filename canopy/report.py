@@ -1,0 +1,188 @@
+"""A report as text for people and as data for programs: the same figures the page shows."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from canopy.evaluate import Report, SpaceReport
+from canopy.library import crops
+from canopy.margin import Amount, Margin, Sentence
+from canopy.quantities import LENGTH, number, show, significant
+
+_MARKS = {"good": "●", "tight": "◐", "short": "△", "over": "▽", "unknown": "□"}
+
+
+def as_text(report: Report, *, system: str = "metric", working: bool = False) -> str:
+    """Write a report as plain text.
+
+    Parameters
+    ----------
+    report : the report
+    system : "metric" or "us"
+    working : add every margin's working
+
+    Returns
+    -------
+    str : lines, ending in a newline
+    """
+    plan = report.plan
+    lines = [f"{plan.name}, {plan.date.isoformat()}", ""]
+    for space in report.spaces:
+        lines += _space_lines(space, system, working)
+    lines.append(f"Whole household: {report.cost_per_month:.2f} {plan.tariff.currency} a month.")
+    for load in report.circuits:
+        lines.append(
+            f"Circuit {load.circuit.name}: {load.continuous_w:.0f} W of {load.limit_w:.0f} W for lasting loads, "
+            f"{load.all_on_w:.0f} W with all on."
+        )
+    return "\n".join(lines) + "\n"
+
+
+def _space_lines(report: SpaceReport, system: str, working: bool) -> list[str]:
+    space, light, air = report.space, report.lighting, report.breathing
+    size = " × ".join(show(v, LENGTH, system) for v in (space.size.width_m, space.size.depth_m, space.size.height_m))
+    lines = [f"{space.name} ({space.kind}, {size})  {_MARKS[report.verdict]} {report.verdict}"]
+    lines.append(
+        f"  {number(report.running.power_w)} W · PPFD {significant(light.mean_ppfd_umol_m2_s)} µmol/m²/s · "
+        f"DLI {significant(light.dli_mol_m2_d)} mol/m²/d · {Amount(value=air.delivered_m3_h, unit='airflow').text(system)}"
+        f" · day about {Amount(value=air.day.temperature_c, unit='temperature').text(system)}, "
+        f"{air.day.vpd_kpa:.1f} kPa"
+    )
+    for margin in report.margins:
+        mark = "i" if margin.information else _MARKS[margin.verdict]
+        word = "" if margin.information else margin.verdict
+        lines.append(
+            f"  {mark} {word:<8}{margin.title}: {margin.there.say(system)} (need: {margin.need.say(system)})."
+            f" {margin.why.say(system)}"
+        )
+        if working:
+            lines += _working_lines(margin, system)
+    lines.append("")
+    return lines
+
+
+def _working_lines(margin: Margin, system: str) -> list[str]:
+    work = margin.working
+    lines = [f"      {work.formula}"]
+    lines += [f"        {step.symbol or '·'} = {step.amount.text(system)}  ({step.meaning})" for step in work.steps]
+    return [*lines, f"      Source: {work.source}", f"      How sure: {work.certainty}"]
+
+
+def _sentence(item: Sentence) -> dict[str, Any]:
+    return {"text": item.say(), "amounts": {key: _amount(amount) for key, amount in item.amounts}}
+
+
+def _amount(item: Amount) -> dict[str, Any]:
+    unit = {
+        "length": "m", "diameter": "m", "airflow": "m3/h", "power": "W", "temperature": "degC", "temperature rise": "K"
+    }  # fmt: skip
+    found: dict[str, Any] = {"value": item.value, "unit": unit.get(item.unit, item.unit)}
+    return found if item.high is None else {**found, "high": item.high}
+
+
+def margin_data(margin: Margin) -> dict[str, Any]:
+    """Write a margin as plain data.
+
+    Parameters
+    ----------
+    margin : the margin
+
+    Returns
+    -------
+    dict : JSON-ready, SI units named beside each value
+    """
+    return {
+        "id": margin.id,
+        "station": margin.station,
+        "title": margin.title,
+        "verdict": margin.verdict,
+        "information": margin.information,
+        "need": _sentence(margin.need),
+        "there": _sentence(margin.there),
+        "why": margin.why.say(),
+        "parts": list(margin.parts),
+        "working": {
+            "formula": margin.working.formula,
+            "steps": [
+                {"symbol": step.symbol, "meaning": step.meaning, **_amount(step.amount)}
+                for step in margin.working.steps
+            ],
+            "source": margin.working.source,
+            "certainty": margin.working.certainty,
+        },
+    }
+
+
+def _space_data(report: SpaceReport) -> dict[str, Any]:
+    light, air, run = report.lighting, report.breathing, report.running
+    return {
+        "id": report.space.id,
+        "name": report.space.name,
+        "verdict": report.verdict,
+        "light": {
+            "ppf_umol_s": light.ppf_umol_s,
+            "power_w": light.power_w,
+            "mean_ppfd_umol_m2_s": light.mean_ppfd_umol_m2_s,
+            "min_ppfd_umol_m2_s": light.min_ppfd_umol_m2_s,
+            "evenness": light.evenness,
+            "mean_dli_mol_m2_d": light.dli_mol_m2_d,
+            "plants": [
+                {
+                    "id": item.plant.id,
+                    "crop": crops()[item.plant.crop_id].name,
+                    "stage": item.plant.stage,
+                    "top_m": item.plant.top_m,
+                    "ppfd_umol_m2_s": item.ppfd_umol_m2_s,
+                    "dli_mol_m2_d": item.dli_mol_m2_d,
+                    "reflected_share": item.reflected_share,
+                }
+                for item in light.plants
+            ],
+        },
+        "air": {
+            "demands_m3_h": {item.criterion: item.flow_m3_h for item in air.demands},
+            "governing": air.governing.criterion,
+            "delivered_m3_h": air.delivered_m3_h,
+            "day": {"temperature_c": air.day.temperature_c, "rh_pct": air.day.rh_pct, "vpd_kpa": air.day.vpd_kpa},
+            "night": {
+                "temperature_c": air.night.temperature_c, "rh_pct": air.night.rh_pct, "vpd_kpa": air.night.vpd_kpa
+            },
+        },
+        "power": {
+            "power_w": run.power_w,
+            "energy_kwh_d": run.energy_kwh_d,
+            "cost_per_month": run.cost_per_month,
+            "currency": run.currency,
+        },
+        "margins": [margin_data(margin) for margin in report.margins],
+    }  # fmt: skip
+
+
+def as_data(report: Report) -> dict[str, Any]:
+    """Write a report as plain data.
+
+    Parameters
+    ----------
+    report : the report
+
+    Returns
+    -------
+    dict : JSON-ready
+    """
+    return {
+        "plan": report.plan.name,
+        "date": report.plan.date.isoformat(),
+        "cost_per_month": report.cost_per_month,
+        "currency": report.plan.tariff.currency,
+        "spaces": [_space_data(space) for space in report.spaces],
+        "circuits": [
+            {
+                "id": load.circuit.id,
+                "name": load.circuit.name,
+                "continuous_w": load.continuous_w,
+                "limit_w": load.limit_w,
+                "all_on_w": load.all_on_w,
+            }
+            for load in report.circuits
+        ],
+    }

@@ -1,0 +1,151 @@
+"""Write the demo household to examples/demo-household.json."""
+
+from __future__ import annotations
+
+import datetime as dt
+from pathlib import Path
+
+from canopy.equipment import DeviceSpec
+from canopy.evaluate.starter import arrange, default_faces
+from canopy.library import crops, fans, fixtures
+from canopy.plan import (
+    Air,
+    Circuit,
+    Device,
+    Fixture,
+    HouseholdLoad,
+    Opening,
+    Plan,
+    Plant,
+    Room,
+    Size,
+    Space,
+    Surface,
+    Tariff,
+    dumps,
+    from_data,
+)
+
+
+def _plant(number: int, crop_id: str, stage: str, x: float, y: float, **more: float) -> Plant:
+    crop = crops()[crop_id]
+    want = crop.stage(stage)
+    assert want is not None
+    data = {"pot_height_m": crop.pot_height_m, "height_m": want.height_m, "spread_m": want.spread_m, **more}
+    return Plant(id=f"plant-{number}", crop_id=crop_id, stage=stage, x_m=x, y_m=y, **data)
+
+
+def _lamp(number: int, class_id: str, x: float, y: float, z: float, **more: float | str) -> Fixture:
+    return Fixture(id=f"lamp-{number}", spec=fixtures()[class_id].spec, x_m=x, y_m=y, z_m=z, **more)
+
+
+def tent() -> Space:
+    """Strawberries and dwarf beans: good light in the middle, a fan that is too weak behind its filter."""
+    berries = [(0.2, 0.2), (0.5, 0.2), (0.8, 0.2), (0.2, 0.5), (0.5, 0.5), (0.8, 0.5)]
+    beans = [(1.04, 0.22), (1.04, 0.5), (1.04, 0.78), (0.72, 0.78), (0.42, 0.78)]
+    plants = [_plant(k + 1, "strawberry-day-neutral", "fruit", x, y) for k, (x, y) in enumerate(berries)]
+    plants += [_plant(k + 7, "bean-dwarf", "vegetative", x, y) for k, (x, y) in enumerate(beans)]
+    return Space(
+        id="berry-tent", name="Berry tent", kind="tent", size=Size(width_m=1.23, depth_m=0.97, height_m=1.86),
+        faces=default_faces("tent"),
+        openings=(
+            Opening(id="port-1", face="left", u_m=0.48, v_m=1.68, diameter_m=0.15, use="exhaust"),
+            Opening(id="port-2", face="right", u_m=0.48, v_m=0.16, diameter_m=0.2, use="intake"),
+            Opening(id="port-3", face="back", u_m=0.2, v_m=0.1, diameter_m=0.05, use="cable"),
+        ),
+        room=Room(day_c=21, night_c=17, day_rh_pct=48, night_rh_pct=54),
+        plants=tuple(plants),
+        fixtures=(
+            _lamp(1, "board-150", 0.36, 0.48, 1.02, dim=0.62, hours=14.5),
+            _lamp(2, "board-150", 0.87, 0.48, 1.02, dim=0.62, hours=14.5),
+        ),
+        air=Air(fan=fans()["axial-100"].spec, path_id="filter-duct", duct_diameter_m=0.1, max_rh_pct=70),
+        devices=(
+            Device(id="device-1", spec=DeviceSpec(name="Clip fan", kind="circulation", power_w=12, hours_per_day=24)),
+        ),
+        circuit_id="hall",
+    )  # fmt: skip
+
+
+def closet() -> Space:
+    """Leaf for the kitchen under bars that hang too high."""
+    size = Size(width_m=0.83, depth_m=0.52, height_m=1.94)
+    leaf = [("tatsoi", 0.14, 0.13), ("tatsoi", 0.34, 0.13), ("tatsoi", 0.14, 0.38), ("tatsoi", 0.34, 0.38),
+            ("chervil", 0.55, 0.13), ("chervil", 0.55, 0.38), ("land-cress", 0.74, 0.13), ("sorrel", 0.73, 0.39)]  # fmt: skip
+    return Space(
+        id="hall-closet", name="Hall closet", kind="closet", size=size, faces=default_faces("closet"),
+        openings=(Opening(id="port-1", face="ceiling", u_m=0.7, v_m=0.26, diameter_m=0.125, use="exhaust"),
+                  Opening(id="port-2", face="left", u_m=0.26, v_m=0.09, diameter_m=0.1, use="intake")),
+        room=Room(day_c=20, night_c=17, day_rh_pct=50, night_rh_pct=56),
+        plants=tuple(
+            _plant(k + 1, crop, "vegetative", x, y, base_m=0.42) for k, (crop, x, y) in enumerate(leaf)
+        ),
+        fixtures=(
+            _lamp(1, "bar-30", 0.42, 0.15, 1.52, hours=13),
+            _lamp(2, "bar-30", 0.42, 0.37, 1.52, hours=13),
+        ),
+        air=Air(fan=fans()["case-120"].spec, path_id="free", max_rh_pct=72),
+        circuit_id="hall",
+    )  # fmt: skip
+
+
+def sideboard() -> Space:
+    """African violets and streptocarpus behind glass doors; good throughout."""
+    faces = default_faces("cabinet").model_copy(update={"front": Surface(material_id="glass")})
+    violets = [(0.16, 0.13), (0.42, 0.13), (0.68, 0.13)]
+    streps = [(0.17, 0.33), (0.47, 0.33), (0.77, 0.33)]
+    plants = [_plant(k + 1, "african-violet", "flower", x, y) for k, (x, y) in enumerate(violets)]
+    plants += [_plant(k + 4, "streptocarpus", "vegetative", x, y) for k, (x, y) in enumerate(streps)]
+    return Space(
+        id="sideboard", name="Glass-door sideboard", kind="cabinet",
+        size=Size(width_m=0.94, depth_m=0.46, height_m=0.67), faces=faces,
+        openings=(Opening(id="port-1", face="back", u_m=0.12, v_m=0.08, diameter_m=0.05, use="intake"),
+                  Opening(id="port-2", face="back", u_m=0.82, v_m=0.6, diameter_m=0.06, use="exhaust")),
+        room=Room(day_c=21, night_c=19, day_rh_pct=46, night_rh_pct=50),
+        plants=tuple(plants),
+        fixtures=(_lamp(1, "bar-45", 0.47, 0.23, 0.62, dim=0.78, hours=12),),
+        air=Air(exchange_minutes=30, max_rh_pct=75, rule="heat"),
+        circuit_id="living",
+    )  # fmt: skip
+
+
+def glass_case() -> Space:
+    """Filmy ferns and miniature begonias together: one wants a third of the other's light."""
+    size = Size(width_m=0.57, depth_m=0.39, height_m=0.44)
+    begonia, fern = crops()["begonia-miniature"], crops()["filmy-fern"]
+    ferns = arrange(Size(width_m=0.28, depth_m=0.39, height_m=0.44), fern, fern.stages[0], 4)
+    begonias = [(0.36, 0.12), (0.48, 0.12), (0.36, 0.27), (0.48, 0.27)]
+    plants = ferns + [_plant(k + 5, begonia.id, "vegetative", x, y) for k, (x, y) in enumerate(begonias)]
+    return Space(
+        id="fern-case", name="Fern case", kind="glass-case", size=size, faces=default_faces("glass-case"),
+        room=Room(day_c=20, night_c=18, day_rh_pct=47, night_rh_pct=52),
+        plants=tuple(plants), fixtures=(_lamp(1, "strip-18", 0.285, 0.2, 0.42, dim=0.75, hours=11.5),),
+        air=Air(exchange_minutes=60, max_rh_pct=95, rule="heat"),
+        devices=(Device(id="device-1", spec=DeviceSpec(name="Fogger", kind="humidifier", power_w=22, hours_per_day=0.6,
+                                                       heats_space=0.2)),),
+        circuit_id="living",
+    )  # fmt: skip
+
+
+def household() -> Plan:
+    """The made-up household of the demo."""
+    plan = Plan(
+        name="Larkspur Lane", date=dt.date(2026, 3, 14), tariff=Tariff(currency="EUR", price_per_kwh=0.31),
+        circuits=(
+            Circuit(id="hall", name="Hall and utility", rule_set_id="eu-16", mains_v=230, breaker_a=16,
+                    other_loads=(HouseholdLoad(id="load-1", name="Freezer", power_w=110, hours_per_day=10),
+                                 HouseholdLoad(id="load-2", name="Tumble dryer", power_w=2150, hours_per_day=3))),
+            Circuit(id="living", name="Living room", rule_set_id="eu-16", mains_v=230, breaker_a=16,
+                    other_loads=(HouseholdLoad(id="load-1", name="Television and router", power_w=140,
+                                               hours_per_day=5),)),
+        ),
+        spaces=(tent(), closet(), sideboard(), glass_case()),
+    )  # fmt: skip
+    return from_data(plan.model_dump(mode="json"))
+
+
+if __name__ == "__main__":
+    target = Path(__file__).resolve().parent.parent / "examples" / "demo-household.json"
+    target.parent.mkdir(exist_ok=True)
+    target.write_text(dumps(household()), encoding="utf-8")
+    print(f"wrote {target.name}")
