@@ -13,9 +13,15 @@ def _registry() -> Any:
     return pint.UnitRegistry(autoconvert_offset_to_baseunit=True)
 
 
+# Decimal steps of the metre need no library: a report in metric units starts without loading pint.
+_DECIMAL = {("meter", "centimeter"): 100.0, ("meter", "millimeter"): 1000.0}
+
+
 @cache
 def _line(source: str, target: str) -> tuple[float, float]:
     """Slope and offset of the (affine) conversion from source to target."""
+    if (source, target) in _DECIMAL:
+        return _DECIMAL[source, target], 0.0
     registry = _registry()
     zero = float(registry.Quantity(0.0, source).to(target).magnitude)
     hundred = float(registry.Quantity(100.0, source).to(target).magnitude)

@@ -1,0 +1,120 @@
+"""What a drawing holds, ready to be written as SVG: plain numbers, in drawing units (px)."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True, kw_only=True)
+class Box:
+    """A rectangle."""
+
+    x: float
+    y: float
+    w: float
+    h: float
+
+
+@dataclass(frozen=True, kw_only=True)
+class Dimension:
+    """A dimension line with its figure; ``upright`` ones run up and down."""
+
+    x1: float
+    y1: float
+    x2: float
+    y2: float
+    text: str
+    tx: float
+    ty: float
+    upright: bool = False
+    style: str = ""
+
+
+@dataclass(frozen=True, kw_only=True)
+class Band:
+    """The area above a level of light."""
+
+    path: str
+    step: int
+
+
+@dataclass(frozen=True, kw_only=True)
+class Isoline:
+    """A contour line, with its number where there is room."""
+
+    path: str
+    text: str
+    tx: float
+    ty: float
+    labelled: bool
+
+
+@dataclass(frozen=True, kw_only=True)
+class PlantMark:
+    """A plant: a crown, and a pot where it is seen from the side."""
+
+    id: str
+    number: int
+    name: str
+    title: str
+    cx: float
+    cy: float
+    rx: float
+    ry: float
+    pot: str
+    verdict: str
+    x_m: float
+    y_m: float
+    z_m: float
+
+
+@dataclass(frozen=True, kw_only=True)
+class LampMark:
+    """A lamp: its outlines, the lines it hangs by, and the way it shines."""
+
+    id: str
+    number: int
+    title: str
+    outlines: tuple[str, ...]
+    hangers: tuple[tuple[float, float, float, float], ...]
+    beam: str
+    tx: float
+    ty: float
+    on: bool
+    x_m: float
+    y_m: float
+    z_m: float
+
+
+@dataclass(frozen=True, kw_only=True)
+class PortMark:
+    """A round opening: a circle seen face on, a gap seen from the side."""
+
+    id: str
+    title: str
+    use: str
+    cx: float
+    cy: float
+    r: float
+    gap: tuple[float, float, float, float] | None
+
+
+@dataclass(frozen=True, kw_only=True)
+class View:
+    """One view of a space."""
+
+    name: str
+    title: str
+    width: float
+    height: float
+    scale: float
+    box: Box
+    door: str
+    bands: tuple[Band, ...] = ()
+    isolines: tuple[Isoline, ...] = ()
+    plants: tuple[PlantMark, ...] = ()
+    lamps: tuple[LampMark, ...] = ()
+    ports: tuple[PortMark, ...] = ()
+    dimensions: tuple[Dimension, ...] = ()
+    level: Dimension | None = None
+    caption: str = ""

@@ -1,0 +1,289 @@
+"""The three views of a space, to one scale: front, side and plan."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from canopy.evaluate import SpaceReport
+from canopy.library import crops
+from canopy.margin import worst
+from canopy.plan.document import Fixture, Opening, Plant, Space
+from canopy.plan.pose import axes, corners
+from canopy.quantities import DIAMETER, LENGTH, show
+from web.drawing.contours import draw
+from web.drawing.scene import Box, Dimension, LampMark, PlantMark, PortMark, View
+
+SHEET_W, TALLEST = 940.0, 392.0
+_PAD_L, _PAD_T, _PAD_B = 46.0, 26.0, 34.0
+_PAD_R = {"front": 62.0, "side": 22.0, "plan": 22.0}
+
+
+@dataclass(frozen=True, kw_only=True)
+class Sheet:
+    """The three views."""
+
+    front: View
+    side: View
+    plan: View
+
+
+def sheet(report: SpaceReport, system: str, selected: str = "") -> Sheet:
+    """Draw a space."""
+    size = report.space.size
+    room = SHEET_W - 3 * _PAD_L - sum(_PAD_R.values())
+    scale = min(room / (2 * size.width_m + size.depth_m), TALLEST / max(size.height_m, size.depth_m))
+    artist = _Artist(report=report, system=system, scale=scale, selected=selected)
+    return Sheet(front=artist.front(), side=artist.side(), plan=artist.plan())
+
+
+@dataclass(frozen=True, kw_only=True)
+class _Artist:
+    report: SpaceReport
+    system: str
+    scale: float
+    selected: str
+
+    @property
+    def space(self) -> Space:
+        return self.report.space
+
+    def _say(self, value_m: float) -> str:
+        return show(value_m, LENGTH, self.system)
+
+    def _verdict(self, plant: Plant) -> str:
+        return worst([margin for margin in self.report.margins if margin.station == "light" and plant.id in margin.parts])
+
+    def _frame(self, name: str, across_m: float, up_m: float) -> tuple[Box, float, float]:
+        w, h = across_m * self.scale, up_m * self.scale
+        box = Box(x=_PAD_L, y=_PAD_T, w=round(w, 1), h=round(h, 1))
+        return box, round(_PAD_L + w + _PAD_R[name], 1), round(_PAD_T + h + _PAD_B, 1)
+
+    def _base_dimensions(self, box: Box, across_m: float, up_m: float) -> list[Dimension]:
+        below = box.y + box.h + 14
+        return [
+            Dimension(x1=box.x, y1=below, x2=box.x + box.w, y2=below, text=self._say(across_m), tx=box.x + box.w / 2,
+                      ty=below + 13),
+            Dimension(x1=box.x - 14, y1=box.y, x2=box.x - 14, y2=box.y + box.h, text=self._say(up_m), tx=box.x - 20,
+                      ty=box.y + box.h / 2, upright=True),
+        ]  # fmt: skip
+
+    def plan(self) -> View:
+        """From above, with the light on the level of the map."""
+        size = self.space.size
+        box, width, height = self._frame("plan", size.width_m, size.depth_m)
+
+        def place(x: float, y: float) -> tuple[float, float]:
+            return box.x + x * self.scale, box.y + (size.depth_m - y) * self.scale
+
+        light = self.report.lighting.map
+        bands, isolines = draw(light, place) if light is not None else ((), ())
+        at = self._say(light.height_m) if light is not None else ""
+        return View(
+            name="plan", title="Plan", width=width, height=height, scale=round(self.scale, 3), box=box,
+            door=self._door_plan(box), bands=bands, isolines=isolines,
+            plants=tuple(self._plant_above(n, p, place) for n, p in enumerate(self.space.plants, 1)),
+            lamps=tuple(self._lamp(n, f, place, (0, 1)) for n, f in enumerate(self.space.fixtures, 1)),
+            ports=tuple(self._port(o, box, "plan") for o in self.space.openings),
+            dimensions=tuple(self._base_dimensions(box, size.width_m, size.depth_m)),
+            caption=f"PPFD at {at}, µmol/m²/s" if isolines else "No light yet",
+        )  # fmt: skip
+
+    def front(self) -> View:
+        """From the front, with the stack of heights."""
+        size = self.space.size
+        box, width, height = self._frame("front", size.width_m, size.height_m)
+        place = self._upright(box)
+        dimensions = self._base_dimensions(box, size.width_m, size.height_m) + self._stack(box)
+        return View(
+            name="front", title="Front", width=width, height=height, scale=round(self.scale, 3), box=box, door="",
+            plants=tuple(self._plant_beside(n, p, p.x_m, place) for n, p in enumerate(self.space.plants, 1)),
+            lamps=tuple(self._lamp(n, f, place, (0, 2)) for n, f in enumerate(self.space.fixtures, 1)),
+            ports=tuple(self._port(o, box, "front") for o in self.space.openings),
+            dimensions=tuple(dimensions), level=self._level(box),
+        )  # fmt: skip
+
+    def side(self) -> View:
+        """From the left: front edge at the left, back at the right."""
+        size = self.space.size
+        box, width, height = self._frame("side", size.depth_m, size.height_m)
+        place = self._upright(box)
+        return View(
+            name="side", title="Side", width=width, height=height, scale=round(self.scale, 3), box=box, door="",
+            plants=tuple(self._plant_beside(n, p, p.y_m, place) for n, p in enumerate(self.space.plants, 1)),
+            lamps=tuple(self._lamp(n, f, place, (1, 2)) for n, f in enumerate(self.space.fixtures, 1)),
+            ports=tuple(self._port(o, box, "side") for o in self.space.openings),
+            dimensions=tuple(self._base_dimensions(box, size.depth_m, size.height_m)), level=self._level(box),
+        )  # fmt: skip
+
+    def _upright(self, box: Box) -> Callable[[float, float], tuple[float, float]]:
+        return lambda a, z: (box.x + a * self.scale, box.y + (self.space.size.height_m - z) * self.scale)
+
+    def _level(self, box: Box) -> Dimension | None:
+        light = self.report.lighting.map
+        if light is None:
+            return None
+        y = round(box.y + (self.space.size.height_m - light.height_m) * self.scale, 1)
+        return Dimension(x1=box.x, y1=y, x2=box.x + box.w, y2=y, text=self._say(light.height_m), tx=box.x + 4, ty=y - 4)
+
+    def _stack(self, box: Box) -> list[Dimension]:
+        """Stand, pot, plant, clear, lamp, hanger: for the plant closest to a lamp, or the selected lamp."""
+        margin = self.report.margin("light.clearance")
+        if margin is None:
+            return []
+        space = self.space
+        lamp = next((f for f in space.fixtures if f.id == self.selected), None)
+        lamp = lamp or next(f for f in space.fixtures if f.id == margin.parts[0])
+        plant = next(p for p in space.plants if p.id == margin.parts[1])
+        top = lamp.z_m + lamp.spec.thickness_m
+        marks = [("stand", 0.0, plant.base_m), ("pot", plant.base_m, plant.base_m + plant.pot_height_m),
+                 ("plant", plant.base_m + plant.pot_height_m, plant.top_m), ("clear", plant.top_m, lamp.z_m),
+                 ("lamp", lamp.z_m, top), ("hang", top, space.size.height_m)]  # fmt: skip
+        x, bottom, found = box.x + box.w + 12, box.y + box.h, []
+        for name, low, high in marks:
+            if high - low < 1e-3:
+                continue
+            y1, y2 = bottom - low * self.scale, bottom - high * self.scale
+            roomy = y1 - y2 > 11
+            found.append(
+                Dimension(x1=x, y1=round(y1, 1), x2=x, y2=round(y2, 1), upright=False, style=f"stack-{name}",
+                          text=f"{name} {self._say(high - low)}" if roomy else "", tx=x + 5, ty=round((y1 + y2) / 2 + 3, 1))
+            )  # fmt: skip
+        return found
+
+    def _title(self, plant: Plant) -> str:
+        light = next((item for item in self.report.lighting.plants if item.plant.id == plant.id), None)
+        name = crops()[plant.crop_id].name
+        if light is None:
+            return name
+        return f"{name}: {light.ppfd_umol_m2_s:.0f} µmol/m²/s, {light.dli_mol_m2_d:.1f} mol/m²/d"
+
+    def _plant_above(self, number: int, plant: Plant, place: Callable[[float, float], tuple[float, float]]) -> PlantMark:
+        cx, cy = place(plant.x_m, plant.y_m)
+        r = round(plant.spread_m / 2 * self.scale, 1)
+        return self._mark(number, plant, cx, cy, r, r, "")
+
+    def _plant_beside(
+        self, number: int, plant: Plant, a_m: float, place: Callable[[float, float], tuple[float, float]]
+    ) -> PlantMark:
+        cx, top = place(a_m, plant.top_m)
+        _, rim = place(a_m, plant.base_m + plant.pot_height_m)
+        _, ground = place(a_m, plant.base_m)
+        half = min(plant.spread_m / 2, max(0.03, plant.pot_height_m * 0.55)) * self.scale
+        pot = f"M{cx - half:.1f} {rim:.1f}L{cx + half:.1f} {rim:.1f}L{cx + half * 0.78:.1f} {ground:.1f}"
+        pot += f"L{cx - half * 0.78:.1f} {ground:.1f}Z"
+        return self._mark(number, plant, cx, (top + rim) / 2, plant.spread_m / 2 * self.scale, (rim - top) / 2, pot)
+
+    def _mark(self, number: int, plant: Plant, cx: float, cy: float, rx: float, ry: float, pot: str) -> PlantMark:
+        return PlantMark(
+            id=plant.id, number=number, name=crops()[plant.crop_id].name, title=self._title(plant), cx=round(cx, 1),
+            cy=round(cy, 1), rx=round(rx, 1), ry=round(max(ry, 2.0), 1), pot=pot, verdict=self._verdict(plant),
+            x_m=plant.x_m, y_m=plant.y_m, z_m=plant.base_m,
+        )  # fmt: skip
+
+    def _lamp(
+        self, number: int, lamp: Fixture, place: Callable[[float, float], tuple[float, float]], plane: tuple[int, int]
+    ) -> LampMark:
+        outlines, spec = [], lamp.spec
+        box = corners(lamp)
+        flat = [place(float(c[plane[0]]), float(c[plane[1]])) for c in box]
+        if plane == (0, 1) and spec.bars > 1:
+            frame = axes(lamp)
+            for k in range(spec.bars):
+                shift = frame.width * (k - (spec.bars - 1) / 2) * spec.bar_pitch_m
+                bar = lamp.model_copy(update={"spec": spec.model_copy(update={"bars": 1, "bar_pitch_m": 0.0})})
+                outlines.append(_hull([place(float(c[0] + shift[0]), float(c[1] + shift[1])) for c in corners(bar)]))
+        else:
+            outlines.append(_hull(flat))
+        tx, ty = sum(p[0] for p in flat) / 8, sum(p[1] for p in flat) / 8
+        hangers: tuple[tuple[float, float, float, float], ...] = ()
+        beam = ""
+        if plane[1] == 2:
+            top = place(0, self.space.size.height_m)[1]
+            highest = min(p[1] for p in flat)
+            left, right = min(p[0] for p in flat), max(p[0] for p in flat)
+            inset = (right - left) * 0.12
+            hangers = tuple((round(x, 1), round(highest, 1), round(x, 1), round(top, 1)) for x in (left + inset, right - inset))
+            beam = self._beam(lamp, plane, place)
+        return LampMark(
+            id=lamp.id, number=number, title=f"Lamp {number}: {spec.name}, {lamp.dim:.0%}", outlines=tuple(outlines),
+            hangers=hangers, beam=beam, tx=round(tx, 1), ty=round(ty, 1), on=lamp.enabled and lamp.dim > 0,
+            x_m=lamp.x_m, y_m=lamp.y_m, z_m=lamp.z_m,
+        )  # fmt: skip
+
+    def _beam(
+        self, lamp: Fixture, plane: tuple[int, int], place: Callable[[float, float], tuple[float, float]]
+    ) -> str:
+        """Short strokes that show the way a lamp shines."""
+        frame, face = axes(lamp), corners(lamp, with_body=False)
+        low, high = face[face[:, plane[0]].argmin()], face[face[:, plane[0]].argmax()]
+        parts = []
+        for share in (0.1, 0.3, 0.5, 0.7, 0.9):
+            start = low + (high - low) * share
+            end = start + frame.beam * 0.028
+            (x1, y1), (x2, y2) = (place(float(p[plane[0]]), float(p[plane[1]])) for p in (start, end))
+            parts.append(f"M{x1:.1f} {y1:.1f}L{x2:.1f} {y2:.1f}")
+        return "".join(parts)
+
+    def _port(self, hole: Opening, box: Box, view: str) -> PortMark:
+        size, s = self.space.size, self.scale
+        r = hole.diameter_m / 2 * s
+        title = f"{hole.use.capitalize()} {show(hole.diameter_m, DIAMETER, self.system)}, {hole.face}"
+        face_on = {"plan": ("floor", "ceiling"), "front": ("front", "back"), "side": ("left", "right")}[view]
+        if hole.face in face_on:
+            up = hole.v_m if view != "plan" else hole.v_m
+            total = size.depth_m if view == "plan" else size.height_m
+            cx, cy = box.x + hole.u_m * s, box.y + (total - up) * s
+            return PortMark(id=hole.id, title=title, use=hole.use, cx=round(cx, 1), cy=round(cy, 1), r=round(r, 1), gap=None)
+        gap = self._gap(hole, box, view, r)
+        return PortMark(id=hole.id, title=title, use=hole.use, cx=round((gap[0] + gap[2]) / 2, 1),
+                        cy=round((gap[1] + gap[3]) / 2, 1), r=round(r, 1), gap=tuple(round(v, 1) for v in gap))  # type: ignore[arg-type]  # fmt: skip
+
+    def _gap(self, hole: Opening, box: Box, view: str, r: float) -> tuple[float, float, float, float]:
+        """The stretch of an edge that an opening takes up."""
+        size, s = self.space.size, self.scale
+        far = {"right": box.x + box.w, "left": box.x}
+        if view == "plan":
+            if hole.face in far:
+                y = box.y + (size.depth_m - hole.u_m) * s
+                return far[hole.face], y - r, far[hole.face], y + r
+            x, y = box.x + hole.u_m * s, box.y if hole.face == "back" else box.y + box.h
+            return x - r, y, x + r, y
+        if hole.face in ("floor", "ceiling"):
+            along = hole.u_m if view == "front" else hole.v_m
+            x, y = box.x + along * s, box.y if hole.face == "ceiling" else box.y + box.h
+            return x - r, y, x + r, y
+        at_far = hole.face in ("right", "back")
+        x, y = box.x + (box.w if at_far else 0), box.y + (size.height_m - hole.v_m) * s
+        return x, y - r, x, y + r
+
+    def _door_plan(self, box: Box) -> str:
+        side = self.space.door_side
+        x1, y1, x2, y2 = box.x, box.y, box.x + box.w, box.y + box.h
+        inset = 3
+        edges = {
+            "front": (x1 + inset, y2 + 4, x2 - inset, y2 + 4), "back": (x1 + inset, y1 - 4, x2 - inset, y1 - 4),
+            "left": (x1 - 4, y1 + inset, x1 - 4, y2 - inset), "right": (x2 + 4, y1 + inset, x2 + 4, y2 - inset),
+        }  # fmt: skip
+        return "M{:.1f} {:.1f}L{:.1f} {:.1f}".format(*edges[side]) if side else ""
+
+
+def _hull(points: list[tuple[float, float]]) -> str:
+    """Outline of a lamp's corners as a path (convex hull, Andrew's monotone chain)."""
+    ordered = sorted({(round(x, 2), round(y, 2)) for x, y in points})
+    if len(ordered) < 3:
+        return "M" + "L".join(f"{x:.1f} {y:.1f}" for x, y in ordered)
+
+    def half(items: list[tuple[float, float]]) -> list[tuple[float, float]]:
+        out: list[tuple[float, float]] = []
+        for p in items:
+            while len(out) > 1 and _turn(out[-2], out[-1], p) <= 0:
+                out.pop()
+            out.append(p)
+        return out[:-1]
+
+    return "M" + "L".join(f"{x:.1f} {y:.1f}" for x, y in half(ordered) + half(ordered[::-1])) + "Z"
+
+
+def _turn(a: tuple[float, float], b: tuple[float, float], c: tuple[float, float]) -> float:
+    return (b[0] - a[0]) * (c[1] - a[1]) - (b[1] - a[1]) * (c[0] - a[0])

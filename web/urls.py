@@ -1,0 +1,11 @@
+"""All addresses of the application."""
+
+from django.urls import include, path
+
+urlpatterns = [
+    path("account/", include("web.accounts.urls")),
+    path("", include("web.planning.urls")),
+    path("plans/<int:plan_pk>/spaces/<slug:space_id>/", include("web.workspace.urls")),
+]
+handler404 = "web.accounts.views.not_found"
+handler500 = "web.accounts.views.server_error"

@@ -1,0 +1,336 @@
+"""Forms of the workspace: each edits one part of a space and hands over only what was changed."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+from django import forms
+
+from canopy.errors import PlanError
+from canopy.library import GROUPS, air_paths, crops, fans, fixtures, light_sources, materials
+from canopy.plan import FACES
+from canopy.quantities import (
+    ANGLE,
+    DIAMETER,
+    DURATION,
+    FLOW,
+    LENGTH,
+    PERCENT,
+    POWER,
+    TEMPERATURE,
+    TEMPERATURE_RISE,
+    number,
+)
+from web.workspace.fields import NumberField, QuantityField
+
+Choices = list[tuple[str, Any]]
+SIDES: Choices = [(side, side.capitalize()) for side in ("left", "right", "front", "back")]
+KINDS: Choices = [("tent", "Tent"), ("closet", "Closet"), ("cabinet", "Cabinet"), ("shelf", "Shelf or rack"),
+                  ("glass-case", "Glass case")]  # fmt: skip
+GROUP_NAMES = {
+    "microgreen": "Shoots and microgreens", "seedling": "Seedlings", "leaf": "Leaf", "herb": "Herbs",
+    "fruiting": "Fruiting", "root": "Roots and tubers", "houseplant": "Houseplants", "orchid": "Orchids",
+    "fern-moss": "Ferns and mosses", "carnivore": "Carnivores", "succulent": "Succulents", "bulb": "Bulbs",
+}  # fmt: skip
+
+
+def crop_choices() -> Choices:
+    """Crops by group."""
+    return [
+        (GROUP_NAMES[group], [(crop.id, crop.name) for crop in crops().values() if crop.group == group])
+        for group in GROUPS
+        if any(crop.group == group for crop in crops().values())
+    ]
+
+
+def lamp_choices() -> Choices:
+    """Lamp classes by technology."""
+    names = {"led": "LED", "fluorescent": "Fluorescent", "hps": "Discharge", "metal-halide": "Discharge"}
+    found: dict[str, Choices] = {}
+    for row in fixtures().values():
+        found.setdefault(names.get(row.spec.technology, "Other"), []).append((row.id, row.spec.name))
+    return list(found.items())
+
+
+def stage_choices(crop_id: str) -> Choices:
+    """Stages of a crop."""
+    crop = crops().get(crop_id)
+    return [(stage.kind, stage.kind.replace("-", " ")) for stage in crop.stages] if crop else []
+
+
+class PartForm(forms.Form):
+    """A form over a record: ``paths`` name where each field lies; shows the record, gives back the changes."""
+
+    def __init__(self, record: Mapping[str, Any], data: Any = None, *, system: str = "metric", prefix: str = "") -> None:
+        super().__init__(data, prefix=prefix or None, auto_id=f"{prefix}-%s" if prefix else "f-%s")
+        self.record = record
+        for name, field in self.fields.items():
+            value = self._value(name)
+            if isinstance(field, QuantityField):
+                field.system = system
+                self.initial[name] = field.write(value)
+            elif isinstance(field, NumberField):
+                self.initial[name] = "" if value is None else number(float(value), 3).replace("−", "-")
+            else:
+                self.initial[name] = value
+
+    def _value(self, name: str) -> Any:
+        found: Any = self.record
+        for step in name.split("."):
+            if not isinstance(found, Mapping):
+                return None
+            found = found.get(step)
+        return found
+
+    def changes(self) -> dict[str, Any]:
+        """Give the fields whose text was changed, by path."""
+        out = {}
+        for name, field in self.fields.items():
+            raw = field.widget.value_from_datadict(self.data, self.files, self.add_prefix(name))
+            if isinstance(field, forms.BooleanField):
+                changed = bool(raw) != bool(self.initial.get(name))
+            else:
+                changed = raw is not None and str(raw).strip() != str(self.initial.get(name) or "").strip()
+            if changed:
+                out[name] = self.cleaned_data[name]
+        return out
+
+    def take(self, error: PlanError) -> None:
+        """Show what the plan refuses, at the field it concerns."""
+        for problem in error.problems:
+            last = problem.path.rpartition(".")[2]
+            names = [name for name in self.fields if name.rpartition(".")[2] == last]
+            message = problem.message[0].upper() + problem.message[1:]
+            self.add_error(names[0] if names else None, message)
+
+
+class LampForm(PartForm):
+    """A lamp in its place."""
+
+    x_m = QuantityField(LENGTH, 0, 10, label="from left")
+    y_m = QuantityField(LENGTH, 0, 10, label="from front")
+    z_m = QuantityField(LENGTH, 0, 6, label="height")
+    dim = QuantityField(PERCENT, 0, 1, per=100, label="dimmer")
+    hours = QuantityField(DURATION, 0, 24, label="hours")
+    yaw_deg = QuantityField(ANGLE, -360, 360, label="turn")
+    tilt_deg = QuantityField(ANGLE, -180, 180, label="tilt")
+    pitch_deg = QuantityField(ANGLE, -90, 90, label="lift")
+    enabled = forms.BooleanField(required=False, label="on")
+
+
+class PlantForm(PartForm):
+    """A plant in its place."""
+
+    crop_id = forms.ChoiceField(label="crop")
+    stage = forms.ChoiceField(label="stage")
+    x_m = QuantityField(LENGTH, 0, 10, label="from left")
+    y_m = QuantityField(LENGTH, 0, 10, label="from front")
+    base_m = QuantityField(LENGTH, 0, 6, label="stand")
+    pot_height_m = QuantityField(LENGTH, 0, 1.5, label="pot")
+    height_m = QuantityField(LENGTH, 0.001, 6, label="height")
+    spread_m = QuantityField(LENGTH, 0.001, 4, label="spread")
+
+    def __init__(self, record: Mapping[str, Any], data: Any = None, **more: Any) -> None:
+        super().__init__(record, data, **more)
+        crop, stage = self.fields["crop_id"], self.fields["stage"]
+        assert isinstance(crop, forms.ChoiceField)
+        assert isinstance(stage, forms.ChoiceField)
+        crop.choices = crop_choices()
+        chosen = self.data.get(self.add_prefix("crop_id")) if self.is_bound else None
+        known = stage_choices(chosen or record.get("crop_id", ""))
+        stage.choices = known if not chosen or chosen == record.get("crop_id") else known + _missing(record, known)
+
+    def changes(self) -> dict[str, Any]:
+        """A new crop or stage brings its own stage, height and spread, unless they were typed too."""
+        out = super().changes()
+        crop = crops().get(out.get("crop_id", self.record.get("crop_id")))
+        if crop and ("crop_id" in out or "stage" in out):
+            stage = crop.stage(out.get("stage", self.record.get("stage"))) or crop.stage("vegetative") or crop.stages[-1]
+            out["stage"] = stage.kind
+            out.setdefault("height_m", stage.height_m)
+            out.setdefault("spread_m", stage.spread_m)
+        return out
+
+
+def _missing(record: Mapping[str, Any], known: Choices) -> Choices:
+    """The old crop's stage stays an accepted answer while the crop is being changed."""
+    stage = record.get("stage", "")
+    return [] if any(key == stage for key, _ in known) else [(stage, stage)]
+
+
+class OpeningForm(PartForm):
+    """A round hole."""
+
+    use = forms.ChoiceField(label="use", choices=[("exhaust", "Exhaust"), ("intake", "Intake"), ("cable", "Cable"), ("closed", "Closed")])  # fmt: skip
+    face = forms.ChoiceField(label="face", choices=[(face, face.capitalize()) for face in FACES])
+    u_m = QuantityField(LENGTH, 0, 10, label="along")
+    v_m = QuantityField(LENGTH, 0, 10, label="up")
+    diameter_m = QuantityField(DIAMETER, 0.005, 1, label="diameter")
+
+
+class DeviceForm(PartForm):
+    """Another device on a plug."""
+
+    KINDS = [("heater", "Heater"), ("mat", "Heat mat"), ("humidifier", "Humidifier"), ("dehumidifier", "Dehumidifier"),
+             ("pump", "Pump"), ("circulation", "Stirring fan"), ("other", "Other")]  # fmt: skip
+    name = forms.CharField(max_length=120, label="device")
+    kind = forms.ChoiceField(choices=KINDS, label="kind")
+    power_w = QuantityField(POWER, 0, 20_000, label="power drawn")
+    hours_per_day = QuantityField(DURATION, 0, 24, label="hours a day")
+
+
+class SpaceForm(PartForm):
+    """A space's name and size."""
+
+    name = forms.CharField(max_length=120, label="name")
+    kind = forms.ChoiceField(choices=KINDS, label="kind")
+    width_m = QuantityField(LENGTH, 0.1, 10, label="inner width")
+    depth_m = QuantityField(LENGTH, 0.1, 10, label="inner depth")
+    height_m = QuantityField(LENGTH, 0.1, 6, label="inner height")
+    door_side = forms.ChoiceField(choices=[("", "none"), *SIDES], required=False, label="door")
+
+
+class RoomForm(PartForm):
+    """The room around a space."""
+
+    day_c = QuantityField(TEMPERATURE, -30, 60, label="by day")
+    night_c = QuantityField(TEMPERATURE, -30, 60, label="by night")
+    day_rh_pct = QuantityField(PERCENT, 1, 100, label="humidity by day")
+    night_rh_pct = QuantityField(PERCENT, 1, 100, label="humidity by night")
+
+
+class FaceForm(PartForm):
+    """One face's lining."""
+
+    material_id = forms.ChoiceField(label="material")
+    reflectance = QuantityField(PERCENT, 0, 0.98, per=100, optional=True, label="reflectance")
+
+    def __init__(self, record: Mapping[str, Any], data: Any = None, **more: Any) -> None:
+        super().__init__(record, data, **more)
+        field = self.fields["material_id"]
+        assert isinstance(field, forms.ChoiceField)
+        field.choices = [
+            (row.id, f"{row.name}, {row.reflectance:.0%}" if not row.open else row.name) for row in materials().values()
+        ]
+
+    def changes(self) -> dict[str, Any]:
+        """A new material brings its own reflectance."""
+        out = super().changes()
+        if "material_id" in out and "reflectance" not in out:
+            out["reflectance"] = None
+        return out
+
+
+class AirForm(PartForm):
+    """The fan, its path, and what it is asked to do."""
+
+    RULES = [("largest", "the largest of all"), ("exchange", "air exchange"), ("heat", "heat"),
+             ("moisture", "moisture"), ("co2", "CO₂")]  # fmt: skip
+    fan_id = forms.ChoiceField(required=False, label="fan")
+    path_id = forms.ChoiceField(label="air path")
+    duct_diameter_m = QuantityField(DIAMETER, 0.02, 0.6, optional=True, label="duct")
+    fan_speed = QuantityField(PERCENT, 0.1, 1, per=100, label="speed")
+    fan_hours = QuantityField(DURATION, 0, 24, label="runs")
+    exchange_minutes = NumberField(min_value=0.5, max_value=60, label="whole volume every (min)")
+    filter_allowance = QuantityField(PERCENT, 0, 1, per=100, label="filter allowance")
+    rise_k = QuantityField(TEMPERATURE_RISE, 0.1, 20, label="rise above room")
+    max_rh_pct = QuantityField(PERCENT, 20, 99.5, label="humidity at most")
+    rule = forms.ChoiceField(choices=RULES, label="size it by")
+
+    def __init__(self, record: Mapping[str, Any], data: Any = None, **more: Any) -> None:
+        fan = record.get("fan") or {}
+        super().__init__({**record, "fan_id": (fan.get("class_id") or "own") if fan else ""}, data, **more)
+        chooser, path = self.fields["fan_id"], self.fields["path_id"]
+        assert isinstance(chooser, forms.ChoiceField)
+        assert isinstance(path, forms.ChoiceField)
+        own = [("own", fan["name"])] if fan and not fan.get("class_id") else []
+        known = [(row.id, f"{row.spec.name}, {row.spec.free_flow_m3_h:.0f} m³/h free") for row in fans().values()]
+        chooser.choices = [("", "no fan"), *own, *known]
+        path.choices = [(row.id, f"{row.name}, {row.delivered_share:.0%}") for row in air_paths().values()]
+
+    def changes(self) -> dict[str, Any]:
+        """A chosen class becomes the fan, and its spigot the duct's diameter."""
+        out = super().changes()
+        chosen = out.pop("fan_id", None)
+        if chosen == "":
+            out["fan"] = None
+        elif chosen and chosen != "own":
+            spec = fans()[chosen].spec
+            out["fan"] = spec.model_dump(mode="json")
+            out.setdefault("duct_diameter_m", spec.diameter_m)
+        return out
+
+
+class OwnFanForm(PartForm):
+    """A fan from its data sheet."""
+
+    name = forms.CharField(max_length=120, label="name")
+    free_flow_m3_h = QuantityField(FLOW, 1, 5000, label="free-air flow")
+    diameter_m = QuantityField(DIAMETER, 0.02, 0.6, label="spigot")
+    power_w = QuantityField(POWER, 0, 1000, label="power drawn")
+
+
+class AddPlantsForm(PartForm):
+    """Plants to add."""
+
+    crop_id = forms.ChoiceField(label="crop")
+    count = forms.IntegerField(min_value=1, max_value=100, initial=1, label="how many")
+
+    def __init__(self, record: Mapping[str, Any], data: Any = None, **more: Any) -> None:
+        super().__init__(record, data, **more)
+        field = self.fields["crop_id"]
+        assert isinstance(field, forms.ChoiceField)
+        field.choices = crop_choices()
+
+
+class AddLampForm(PartForm):
+    """A lamp from the library to hang."""
+
+    class_id = forms.ChoiceField(label="lamp")
+    count = forms.IntegerField(min_value=1, max_value=12, initial=1, label="how many")
+
+    def __init__(self, record: Mapping[str, Any], data: Any = None, **more: Any) -> None:
+        super().__init__(record, data, **more)
+        field = self.fields["class_id"]
+        assert isinstance(field, forms.ChoiceField)
+        field.choices = lamp_choices()
+
+
+class OwnLampForm(PartForm):
+    """A lamp from its data sheet."""
+
+    OUTPUTS = [("ppf", "PPF, µmol/s"), ("efficacy", "Efficacy, µmol/J"), ("lumens", "Lumens")]
+    name = forms.CharField(max_length=120, label="name")
+    power_w = QuantityField(POWER, 0.5, 5000, label="power drawn")
+    output = forms.ChoiceField(choices=OUTPUTS, label="light stated as")
+    amount = NumberField(min_value=0.01, max_value=500_000, label="how much")
+    source_id = forms.ChoiceField(label="kind of light", required=False)
+    cct_k = NumberField(min_value=1800, max_value=10_000, required=False, label="colour, K")
+    length_m = QuantityField(LENGTH, 0.01, 10, label="length of light")
+    width_m = QuantityField(LENGTH, 0.005, 10, label="width of light")
+    beam_angle_deg = QuantityField(ANGLE, 4, 170, optional=True, label="beam angle")
+    min_distance_m = QuantityField(LENGTH, 0, 2, optional=True, label="keep away")
+
+    def __init__(self, record: Mapping[str, Any], data: Any = None, **more: Any) -> None:
+        super().__init__(record, data, **more)
+        field = self.fields["source_id"]
+        assert isinstance(field, forms.ChoiceField)
+        field.choices = [(row.id, row.name) for row in light_sources().values() if row.id != "daylight"]
+
+    def spec(self) -> dict[str, Any]:
+        """The lamp as the plan keeps it."""
+        got, amount = self.cleaned_data, self.cleaned_data["amount"]
+        output = {
+            "ppf": {"kind": "ppf", "ppf_umol_s": amount},
+            "efficacy": {"kind": "efficacy", "efficacy_umol_per_j": amount},
+            "lumens": {"kind": "lumens", "flux_lm": amount, "source_id": got["source_id"] or "white-led",
+                       "cct_k": got["cct_k"] or 4000},
+        }[got["output"]]  # fmt: skip
+        beam = got["beam_angle_deg"]
+        out = {
+            "name": got["name"], "power_w": got["power_w"], "output": output, "length_m": got["length_m"],
+            "width_m": got["width_m"], "emission": "beam" if beam and abs(beam - 120) > 0.5 else "lambertian",
+            "beam_angle_deg": beam or 120,
+        }  # fmt: skip
+        return out if got["min_distance_m"] is None else {**out, "min_distance_m": got["min_distance_m"]}

@@ -1,0 +1,360 @@
+"""The workspace: show a station, and take one change at a time."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.http import Http404, HttpRequest, HttpResponse
+from django.shortcuts import redirect, render
+from django.views.decorators.http import require_GET, require_POST
+
+from canopy.errors import PlanError, QuantityError
+from canopy.evaluate.remedies import preview, remedy_for
+from canopy.evaluate.starter import arrange, hang, main_stage
+from canopy.library import crops, fixtures
+from canopy.light.scene import DEFAULT, PREVIEW
+from canopy.plan import Opening
+from canopy.plan.edit import COLLECTIONS, Change, Collection, apply, fresh_id
+from canopy.quantities import LENGTH, parse_between
+from web.planning import actions
+from web.workspace import forms
+from web.workspace.page import PARTS, Where, context, level_key, locate
+
+NOUNS = {"fixtures": "lamp", "plants": "plant", "openings": "opening", "devices": "device"}
+
+
+def _page(request: HttpRequest, where: Where, **more: Any) -> HttpResponse:
+    """Answer with the workspace: the whole page, or only its inside when htmx asks."""
+    inside = bool(request.htmx) and not request.htmx.boosted  # type: ignore[attr-defined]
+    template = "workspace/_workspace.html" if inside else "workspace/workspace.html"
+    return render(request, template, context(request, where, **more))
+
+
+@require_GET
+def station(request: HttpRequest, plan_pk: int, space_id: str, station: str) -> HttpResponse:
+    """Show a station."""
+    return _page(request, locate(request, plan_pk, space_id, station))
+
+
+def _collection(name: str) -> Collection:
+    if name not in COLLECTIONS:
+        raise Http404
+    return name  # type: ignore[return-value]
+
+
+def _title(where: Where, kind: str, part_id: str) -> str:
+    for count, part in enumerate(getattr(where.space, kind), 1):
+        if part.id == part_id:
+            return f"{NOUNS[kind]} {count}"
+    return NOUNS[kind]
+
+
+def _record(where: Where, kind: str, part_id: str) -> dict[str, Any]:
+    for part in getattr(where.space, kind):
+        if part.id == part_id:
+            data: dict[str, Any] = part.model_dump(mode="json")
+            return data["spec"] if kind == "devices" else data
+    raise Http404
+
+
+def _try(request: HttpRequest, where: Where, form: forms.PartForm, key: str, act: Any) -> HttpResponse:
+    """Do an act with a form; when it is refused show the page with what was typed and why."""
+    if form.is_valid():
+        try:
+            return _page(request, where.again(act()))
+        except PlanError as error:
+            form.take(error)
+    return _page(request, where, bad={key: form})
+
+
+@require_POST
+def edit_part(request: HttpRequest, plan_pk: int, space_id: str, kind: str, part_id: str) -> HttpResponse:
+    """Change one lamp, plant, opening or device from its row."""
+    where, collection = locate(request, plan_pk, space_id), _collection(kind)
+    form = PARTS[kind](_record(where, kind, part_id), request.POST, system=where.system, prefix=part_id)
+
+    def act() -> Any:
+        values = form.changes()
+        if kind == "devices":
+            values = {f"spec.{name}": value for name, value in values.items()}
+        change = Change(collection=collection, part_id=part_id, values=values)
+        return actions.change_space(where.row, space_id, [change], f"Changed {_title(where, kind, part_id)}")
+
+    return _try(request, where, form, f"{kind}/{part_id}", act)
+
+
+_AXES = {"fixtures": ("x_m", "y_m", "z_m"), "plants": ("x_m", "y_m"), "openings": ()}
+
+
+@require_POST
+def move(request: HttpRequest, plan_pk: int, space_id: str, kind: str, part_id: str) -> HttpResponse:
+    """Move a part to where it was dragged; with ``preview`` only show what would move."""
+    where, collection = locate(request, plan_pk, space_id), _collection(kind)
+    _record(where, kind, part_id)
+    try:
+        values = {
+            axis: round(float(request.POST[axis]), 4) for axis in _AXES.get(kind, ()) if request.POST.get(axis)
+        }
+    except ValueError:
+        raise Http404 from None
+    change = Change(collection=collection, part_id=part_id, values=values)
+    try:
+        if request.POST.get("preview"):
+            space = apply(where.plan, space_id, [change]).space(space_id)
+            assert space is not None
+            where.space = space
+            return _page(request, where, quality=PREVIEW)
+        row = actions.change_space(where.row, space_id, [change], f"Moved {_title(where, kind, part_id)}")
+        return _page(request, where.again(row))
+    except PlanError as error:
+        return _page(request, where, quality=PREVIEW if request.POST.get("preview") else DEFAULT,
+                     words=error.problems[0].message.capitalize() + ".")  # fmt: skip
+
+
+@require_POST
+def remove(request: HttpRequest, plan_pk: int, space_id: str, kind: str, part_id: str) -> HttpResponse:
+    """Take a part out."""
+    where, collection = locate(request, plan_pk, space_id), _collection(kind)
+    label = f"Removed {_title(where, kind, part_id)}"
+    return _page(request, where.again(actions.remove_from_space(where.row, space_id, collection, [part_id], label)))
+
+
+@require_POST
+def add_plants(request: HttpRequest, plan_pk: int, space_id: str) -> HttpResponse:
+    """Add plants of one crop, evenly spread."""
+    where = locate(request, plan_pk, space_id)
+    form = forms.AddPlantsForm({}, request.POST, system=where.system, prefix="add")
+
+    def act() -> Any:
+        crop, count = crops()[form.cleaned_data["crop_id"]], form.cleaned_data["count"]
+        taken = tuple(plant.id for plant in where.space.plants)
+        made = arrange(where.space.size, crop, main_stage(crop), count, taken)
+        parts = [plant.model_dump(mode="json") for plant in made]
+        return actions.add_to_space(where.row, space_id, "plants", parts, f"Added {count} × {crop.name}")
+
+    return _try(request, where, form, "add", act)
+
+
+@require_POST
+def add_lamps(request: HttpRequest, plan_pk: int, space_id: str) -> HttpResponse:
+    """Hang lamps from the library, side by side over the plants."""
+    where = locate(request, plan_pk, space_id)
+    form = forms.AddLampForm({}, request.POST, system=where.system, prefix="add")
+
+    def act() -> Any:
+        spec = fixtures()[form.cleaned_data["class_id"]].spec
+        return _hang(where, spec.model_dump(mode="json"), form.cleaned_data["count"])
+
+    return _try(request, where, form, "add", act)
+
+
+@require_POST
+def add_own_lamp(request: HttpRequest, plan_pk: int, space_id: str) -> HttpResponse:
+    """Hang a lamp of the person's own data."""
+    where = locate(request, plan_pk, space_id)
+    form = forms.OwnLampForm({}, request.POST, system=where.system, prefix="own")
+    return _try(request, where, form, "own", lambda: _hang(where, form.spec(), 1))
+
+
+def _hang(where: Where, spec: dict[str, Any], count: int) -> Any:
+    from canopy.equipment import FixtureSpec
+    from canopy.errors import PlanProblem
+
+    space = where.space
+    lamp = FixtureSpec.model_validate(spec)
+    top = max((plant.top_m for plant in space.plants), default=0.2 * space.size.height_m)
+    hours = next((fixture.hours for fixture in space.fixtures), 14.0)
+    made = hang(space.size, lamp, count, top, hours)
+    if not made:
+        words = f"{count} × {lamp.name} do not fit side by side in this space" if count > 1 else f"{lamp.name} is larger than this space"
+        raise PlanError([PlanProblem(path="class_id", message=words)])
+    taken = [fixture.id for fixture in space.fixtures]
+    parts = []
+    for fixture in made:
+        key = fresh_id("lamp", taken)
+        taken.append(key)
+        parts.append({**fixture.model_dump(mode="json"), "id": key})
+    return actions.add_to_space(where.row, space.id, "fixtures", parts, f"Hung {count} × {lamp.name}")
+
+
+@require_POST
+def add_opening(request: HttpRequest, plan_pk: int, space_id: str) -> HttpResponse:
+    """Cut one more round opening, low on the right, to be moved from there."""
+    where = locate(request, plan_pk, space_id)
+    size, taken = where.space.size, [opening.id for opening in where.space.openings]
+    d = min(0.1, size.depth_m / 3, size.height_m / 3)
+    made = Opening(id=fresh_id("port", taken), face="right", u_m=round(size.depth_m / 2, 3), v_m=round(d, 3),
+                   diameter_m=round(d, 3), use="intake")  # fmt: skip
+    row = actions.add_to_space(where.row, space_id, "openings", [made.model_dump(mode="json")], "Added an opening")
+    return _page(request, where.again(row))
+
+
+@require_POST
+def add_device(request: HttpRequest, plan_pk: int, space_id: str) -> HttpResponse:
+    """Add a device to be filled in."""
+    where = locate(request, plan_pk, space_id)
+    key = fresh_id("device", (device.id for device in where.space.devices))
+    part = {"id": key, "spec": {"name": "New device", "kind": "other", "power_w": 10, "hours_per_day": 24}}
+    return _page(request, where.again(actions.add_to_space(where.row, space_id, "devices", [part], "Added a device")))
+
+
+@require_POST
+def edit_space(request: HttpRequest, plan_pk: int, space_id: str) -> HttpResponse:
+    """Change name, kind, size or door."""
+    where = locate(request, plan_pk, space_id)
+    data = where.space.model_dump(mode="json")
+    form = forms.SpaceForm({**data, **data["size"]}, request.POST, system=where.system, prefix="space")
+
+    def act() -> Any:
+        got = form.changes()
+        values = {f"size.{key}" if key.endswith("_m") else key: value for key, value in got.items()}
+        if "door_side" in values:
+            values["door_side"] = values["door_side"] or None
+        return actions.change_space(where.row, space_id, [Change(values=values)], "Changed the space")
+
+    return _try(request, where, form, "space", act)
+
+
+@require_POST
+def edit_room(request: HttpRequest, plan_pk: int, space_id: str) -> HttpResponse:
+    """Change the room around the space."""
+    where = locate(request, plan_pk, space_id)
+    form = forms.RoomForm(where.space.room.model_dump(), request.POST, system=where.system, prefix="room")
+
+    def act() -> Any:
+        values = {f"room.{key}": value for key, value in form.changes().items()}
+        return actions.change_space(where.row, space_id, [Change(values=values)], "Changed the room")
+
+    return _try(request, where, form, "room", act)
+
+
+@require_POST
+def edit_face(request: HttpRequest, plan_pk: int, space_id: str, face: str) -> HttpResponse:
+    """Change one face's lining."""
+    where = locate(request, plan_pk, space_id)
+    data = where.space.faces.model_dump(mode="json")
+    if face not in data:
+        raise Http404
+    form = forms.FaceForm(data[face], request.POST, system=where.system, prefix=f"face-{face}")
+
+    def act() -> Any:
+        values = {f"faces.{face}.{key}": value for key, value in form.changes().items()}
+        return actions.change_space(where.row, space_id, [Change(values=values)], f"Changed the {face} lining")
+
+    return _try(request, where, form, f"face/{face}", act)
+
+
+@require_POST
+def edit_air(request: HttpRequest, plan_pk: int, space_id: str) -> HttpResponse:
+    """Change the fan, its path, or what it is asked to do."""
+    where = locate(request, plan_pk, space_id)
+    form = forms.AirForm(where.space.air.model_dump(mode="json"), request.POST, system=where.system, prefix="air")
+
+    def act() -> Any:
+        values = {f"air.{key}": value for key, value in form.changes().items()}
+        return actions.change_space(where.row, space_id, [Change(values=values)], "Changed the air path")
+
+    return _try(request, where, form, "air", act)
+
+
+@require_POST
+def own_fan(request: HttpRequest, plan_pk: int, space_id: str) -> HttpResponse:
+    """Fit a fan of the person's own data."""
+    where = locate(request, plan_pk, space_id)
+    form = forms.OwnFanForm({}, request.POST, system=where.system, prefix="own")
+
+    def act() -> Any:
+        spec = dict(form.cleaned_data)
+        values = {"air.fan": spec, "air.duct_diameter_m": spec["diameter_m"]}
+        return actions.change_space(where.row, space_id, [Change(values=values)], f"Fitted {spec['name']}")
+
+    return _try(request, where, form, "own", act)
+
+
+@require_POST
+def choose_circuit(request: HttpRequest, plan_pk: int, space_id: str) -> HttpResponse:
+    """Plug the space into another circuit."""
+    where = locate(request, plan_pk, space_id)
+    chosen = request.POST.get("circuit_id") or None
+    if chosen and where.plan.circuit(chosen) is None:
+        raise Http404
+    change = Change(values={"circuit_id": chosen})
+    return _page(request, where.again(actions.change_space(where.row, space_id, [change], "Chose a circuit")))
+
+
+@require_POST
+def set_level(request: HttpRequest, plan_pk: int, space_id: str) -> HttpResponse:
+    """Draw the map at another height; the plan itself does not change."""
+    where = locate(request, plan_pk, space_id)
+    typed = request.POST.get("level", "").strip()
+    if not typed:
+        request.session.pop(level_key(where), None)
+        return _page(request, where)
+    display = "inch" if where.system == "us" else "centimeter"
+    try:
+        unit = "meter" if request.POST.get("metres") else display
+        level = parse_between(typed, LENGTH, 0, where.space.size.height_m, default_unit=unit, what="map height")
+    except QuantityError as error:
+        return _page(request, where, words=str(error)[0].upper() + str(error)[1:] + ".")
+    request.session[level_key(where)] = level
+    return _page(request, where)
+
+
+@require_POST
+def confirm(request: HttpRequest, plan_pk: int, space_id: str, what: str) -> HttpResponse:
+    """Take an assumption as settled."""
+    where = locate(request, plan_pk, space_id)
+    return _page(request, where.again(actions.confirm_assumption(where.row, space_id, what)))
+
+
+def remedy(request: HttpRequest, plan_pk: int, space_id: str, margin_id: str) -> HttpResponse:
+    """Show what would mend a margin and what else it would move; on POST, do it."""
+    where = locate(request, plan_pk, space_id)
+    found = remedy_for(where.plan, where.space, margin_id)
+    if request.method == "POST":
+        if found is None:
+            return _page(request, where, words="This has changed meanwhile; there is nothing to mend here now.")
+        label = found.label.say(where.system)
+        return _page(request, where.again(actions.change_space(where.row, space_id, found.changes, label)))
+    moved = [item for item in preview(where.plan, where.space, found) if item.before or item.after] if found else []
+    return render(
+        request, "workspace/_remedy.html",
+        {"remedy": found, "moved": moved, "margin_id": margin_id, "row": where.row, "space": where.space,
+         "station": where.station, "label": found.label.say(where.system) if found else "", "system": where.system},
+    )  # fmt: skip
+
+
+@require_POST
+def undo(request: HttpRequest, plan_pk: int, space_id: str) -> HttpResponse:
+    """Take the last change back."""
+    return _travel(request, plan_pk, space_id, back=True)
+
+
+@require_POST
+def redo(request: HttpRequest, plan_pk: int, space_id: str) -> HttpResponse:
+    """Take a change up again."""
+    return _travel(request, plan_pk, space_id, back=False)
+
+
+def _travel(request: HttpRequest, plan_pk: int, space_id: str, *, back: bool) -> HttpResponse:
+    where = locate(request, plan_pk, space_id)
+    label = actions.undo(where.row) if back else actions.redo(where.row)
+    where.row.refresh_from_db()
+    words = f"{'Undone' if back else 'Done again'}: {label}." if label else "There is nothing more to undo."
+    try:
+        return _page(request, where.again(where.row), words=words)
+    except Http404:
+        # The space itself is what was undone: back to the household.
+        response = redirect("planning:home")
+        if request.htmx:  # type: ignore[attr-defined]
+            response = HttpResponse()
+            response["HX-Redirect"] = "/"
+        return response
+
+
+@require_POST
+def delete(request: HttpRequest, plan_pk: int, space_id: str) -> HttpResponse:
+    """Take the space out of the plan; undo on the household page brings it back."""
+    where = locate(request, plan_pk, space_id)
+    actions.delete_space(where.row, space_id, where.space.name)
+    return redirect("planning:home")
