@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from canopy.evaluate import SpaceReport
 from canopy.quantities import LENGTH, show
 
-_HEIGHT, _GAP, _MOST, _WIDEST = 236.0, 46.0, 120.0, 1100.0
+_HEIGHT, _GAP, _LEAST, _WIDEST = 236.0, 46.0, 120.0, 1170.0
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -42,17 +42,14 @@ def floor_line(reports: list[SpaceReport], system: str) -> FloorLine:
     """Draw a household."""
     tallest = max((r.space.size.height_m for r in reports), default=1.0)
     widest = sum(r.space.size.width_m for r in reports) or 1.0
-    scale = min(_HEIGHT / tallest, (_WIDEST - (len(reports) + 1) * _GAP - _MOST) / widest, 340.0)
-    floor_y, x, figures = tallest * scale + 16, _GAP, []
-    for report in reports:
-        size = report.space.size
-        w, h = size.width_m * scale, size.height_m * scale
-        left, slot = x, max(w, _MOST)
-        left += (slot - w) / 2
-        figures.append(_figure(report, system, scale, left, floor_y))
-        x += slot + _GAP
-        del h
-    return FloorLine(width=round(max(x, 300), 1), height=round(floor_y + 44, 1), floor_y=round(floor_y, 1), figures=tuple(figures))
+    scale = min(_HEIGHT / tallest, (_WIDEST - (len(reports) + 1) * _GAP) / widest, 340.0)
+    slots = [max(r.space.size.width_m * scale, _LEAST) for r in reports]
+    gap = max(_GAP, (_WIDEST - sum(slots)) / (len(reports) + 1))
+    floor_y, x, figures = tallest * scale + 16, gap, []
+    for report, slot in zip(reports, slots, strict=True):
+        figures.append(_figure(report, system, scale, x + (slot - report.space.size.width_m * scale) / 2, floor_y))
+        x += slot + gap
+    return FloorLine(width=round(x, 1), height=round(floor_y + 44, 1), floor_y=round(floor_y, 1), figures=tuple(figures))
 
 
 def _figure(report: SpaceReport, system: str, scale: float, left: float, floor_y: float) -> Figure:

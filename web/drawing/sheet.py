@@ -1,4 +1,4 @@
-"""The three views of a space, to one scale: front, side and plan."""
+"""The three views of a space: front and side to one scale, the plan with its light as large as there is room."""
 
 from __future__ import annotations
 
@@ -14,9 +14,9 @@ from canopy.quantities import DIAMETER, LENGTH, show
 from web.drawing.contours import draw
 from web.drawing.scene import Box, Dimension, LampMark, PlantMark, PortMark, View
 
-SHEET_W, TALLEST = 940.0, 392.0
-_PAD_L, _PAD_T, _PAD_B = 46.0, 26.0, 34.0
-_PAD_R = {"front": 62.0, "side": 22.0, "plan": 22.0}
+SHEET_W, TALLEST = 880.0, 336.0
+_PAD_L, _PAD_T, _PAD_B = 40.0, 8.0, 32.0
+_PAD_R = {"front": 84.0, "side": 14.0, "plan": 16.0}
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -33,8 +33,11 @@ def sheet(report: SpaceReport, system: str, selected: str = "") -> Sheet:
     size = report.space.size
     room = SHEET_W - 3 * _PAD_L - sum(_PAD_R.values())
     scale = min(room / (2 * size.width_m + size.depth_m), TALLEST / max(size.height_m, size.depth_m))
-    artist = _Artist(report=report, system=system, scale=scale, selected=selected)
-    return Sheet(front=artist.front(), side=artist.side(), plan=artist.plan())
+    upright = _Artist(report=report, system=system, scale=scale, selected=selected)
+    left = room - scale * (size.width_m + size.depth_m)
+    from_above = min(left / size.width_m, TALLEST / size.depth_m)
+    flat = _Artist(report=report, system=system, scale=from_above, selected=selected)
+    return Sheet(front=upright.front(), side=upright.side(), plan=flat.plan())
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -97,7 +100,7 @@ class _Artist:
         dimensions = self._base_dimensions(box, size.width_m, size.height_m) + self._stack(box)
         return View(
             name="front", title="Front", width=width, height=height, scale=round(self.scale, 3), box=box, door="",
-            plants=tuple(self._plant_beside(n, p, p.x_m, place) for n, p in enumerate(self.space.plants, 1)),
+            plants=tuple(self._plant_beside(n, p, p.x_m, place) for n, p in self._far_first("y_m", -1)),
             lamps=tuple(self._lamp(n, f, place, (0, 2)) for n, f in enumerate(self.space.fixtures, 1)),
             ports=tuple(self._port(o, box, "front") for o in self.space.openings),
             dimensions=tuple(dimensions), level=self._level(box),
@@ -110,7 +113,7 @@ class _Artist:
         place = self._upright(box)
         return View(
             name="side", title="Side", width=width, height=height, scale=round(self.scale, 3), box=box, door="",
-            plants=tuple(self._plant_beside(n, p, p.y_m, place) for n, p in enumerate(self.space.plants, 1)),
+            plants=tuple(self._plant_beside(n, p, p.y_m, place) for n, p in self._far_first("x_m", -1)),
             lamps=tuple(self._lamp(n, f, place, (1, 2)) for n, f in enumerate(self.space.fixtures, 1)),
             ports=tuple(self._port(o, box, "side") for o in self.space.openings),
             dimensions=tuple(self._base_dimensions(box, size.depth_m, size.height_m)), level=self._level(box),
@@ -118,6 +121,10 @@ class _Artist:
 
     def _upright(self, box: Box) -> Callable[[float, float], tuple[float, float]]:
         return lambda a, z: (box.x + a * self.scale, box.y + (self.space.size.height_m - z) * self.scale)
+
+    def _far_first(self, axis: str, way: int) -> list[tuple[int, Plant]]:
+        """Plants with their numbers, what stands behind drawn before what stands in front."""
+        return sorted(enumerate(self.space.plants, 1), key=lambda item: way * getattr(item[1], axis))
 
     def _level(self, box: Box) -> Dimension | None:
         light = self.report.lighting.map

@@ -73,7 +73,7 @@ class PartForm(forms.Form):
             elif isinstance(field, NumberField):
                 self.initial[name] = "" if value is None else number(float(value), 3).replace("−", "-")
             else:
-                self.initial[name] = value
+                self.initial[name] = field.initial if value is None else value
 
     def _value(self, name: str) -> Any:
         found: Any = self.record

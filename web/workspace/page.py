@@ -114,7 +114,7 @@ def title_block(where: Where, report: SpaceReport) -> list[Cell]:
     def temperature(value: float) -> str:
         return Amount(value=value, unit="temperature").text(system)
 
-    share = "no circuit" if report.circuit is None else f"{report.circuit.share:.0%} of limit"
+    share = "no circuit" if report.circuit is None else f"{report.circuit.share:.0%}"
     return [
         Cell(station="light", name="Light", verdict=report.station_verdict("light"),
              text=f"{significant(light.mean_ppfd_umol_m2_s)} µmol/m²/s · {significant(light.dli_mol_m2_d)} mol/m²/d"),
@@ -201,7 +201,7 @@ def _light_schedule(where: Where, report: SpaceReport, bad: dict[str, Any]) -> d
         per_plant.append(
             {
                 "number": count, "plant": light.plant, "name": crops()[light.plant.crop_id].name,
-                "ppfd": significant(light.ppfd_umol_m2_s), "dli": significant(dli),
+                "ppfd": f"{light.ppfd_umol_m2_s:.0f}", "dli": f"{dli:.1f}",
                 "window": Amount(value=want.dli_mol_m2_d.low, high=want.dli_mol_m2_d.high, unit="").text(),
                 "walls": f"{light.reflected_share:.0%}",
                 "verdict": judge_window(dli, dli, want.dli_mol_m2_d.low, want.dli_mol_m2_d.high),
