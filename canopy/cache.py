@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections import OrderedDict
 from collections.abc import Callable, Hashable
 from threading import Lock
-from typing import Generic, TypeVar, cast
+from typing import Generic, TypeVar
 
 T = TypeVar("T")
 
@@ -35,7 +35,7 @@ class ContentCache(Generic[T]):
         with self._lock:
             if key in self._held:
                 self._held.move_to_end(key)
-                return cast(T, self._held[key])
+                return self._held[key]
         value = make()
         with self._lock:
             if key not in self._held:

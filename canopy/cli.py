@@ -82,7 +82,7 @@ def _library(args: argparse.Namespace) -> None:
         sys.stdout.write("\n")
         return
     for key, row in rows.items():
-        name = getattr(row, "name", None) or getattr(row, "title", None) or row.spec.name
+        name = getattr(row, "name", None) or getattr(row, "title", None) or row.spec.name  # type: ignore[attr-defined]
         print(f"{key:<26}{name}")
 
 

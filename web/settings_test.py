@@ -7,7 +7,7 @@ import tempfile
 
 os.environ.setdefault("MILD_CANOPY_DATA", tempfile.mkdtemp(prefix="mild-canopy-test-"))
 
-from web.settings import *  # noqa: E402, F403
+from web.settings import *  # noqa: F403
 from web.settings import DATA
 
 DEMO = True

@@ -9,10 +9,9 @@ from canopy.plan.document import FACES, Space
 
 STILL_FILM_W_M2K = 7.5
 _GRAVITY = 9.81
-_ORIFICE = 0.62
+_ORIFICE = 0.60
 # Air changes an hour through seams, by kind of space (zipped fabric, loose doors, lids).
 _SEAMS_PER_H = {"tent": 0.5, "closet": 1.0, "cabinet": 1.0, "shelf": 1.0, "glass-case": 0.35}
-_OPEN_SIDE_PER_H = 20.0
 
 
 def volume_m3(space: Space) -> float:
@@ -116,10 +115,10 @@ def passive_flow_m3_h(space: Space, rise_k: float) -> float:
 
     Notes
     -----
-    Stack flow Q = C_d A* sqrt(2 g h ΔT/T), 1/A*² = 1/A_low² + 1/A_high² (ASHRAE Fundamentals, natural ventilation).
+    Stack flow Q = C_d A* sqrt(2 g h ΔT/T), 1/A*² = 1/A_low² + 1/A_high²; an open side as one large opening,
+    Q = (C_d A/3) sqrt(g H ΔT/T) (ASHRAE Fundamentals, natural ventilation).
     """
-    rate = _OPEN_SIDE_PER_H if is_open(space) else _SEAMS_PER_H[space.kind]
-    flow = volume_m3(space) * rate
+    flow = volume_m3(space) * _SEAMS_PER_H[space.kind] + _open_side_flow_m3_h(space, rise_k)
     holes = [
         (0.0 if o.face == "floor" else space.size.height_m if o.face == "ceiling" else o.v_m, pi * o.diameter_m**2 / 4)
         for o in space.openings
@@ -135,3 +134,14 @@ def passive_flow_m3_h(space: Space, rise_k: float) -> float:
             area = 1 / sqrt(1 / area_low**2 + 1 / area_high**2)
             flow += _ORIFICE * area * sqrt(2 * _GRAVITY * gap * rise_k / 295.0) * 3600
     return flow
+
+
+def _open_side_flow_m3_h(space: Space, rise_k: float) -> float:
+    size = space.size
+    widths = {"left": size.depth_m, "right": size.depth_m, "front": size.width_m, "back": size.width_m}
+    area = sum(
+        width * size.height_m
+        for face, width in widths.items()
+        if find(materials(), getattr(space.faces, face).material_id, "material").open
+    )
+    return _ORIFICE * area / 3 * sqrt(_GRAVITY * size.height_m * max(rise_k, 0.0) / 295.0) * 3600

@@ -114,7 +114,7 @@ def _radiant_w(stand: Stand) -> float:
 
 
 def _boundary_s_m(leaf_c: float, air: Surroundings) -> float:
-    return 1174 * sqrt(_LEAF_M) / (_LEAF_M * abs(leaf_c - air.temperature_c) + 207 * air.air_speed_m_s**2) ** 0.25
+    return 1174 * sqrt(_LEAF_M) / sqrt(sqrt(_LEAF_M * abs(leaf_c - air.temperature_c) + 207 * air.air_speed_m_s**2))
 
 
 def _vapour_kg_s(stand: Stand, air: Surroundings, leaf_c: float) -> float:

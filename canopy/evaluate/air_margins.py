@@ -85,7 +85,9 @@ def _working(space: Space, breathing: Breathing) -> Working:
         *(_demand_step(demand) for demand in breathing.demands),
     ]  # fmt: skip
     if space.air.fan:
-        steps.append(Step(symbol="Q free", meaning=space.air.fan.name, amount=_flow_amount(space.air.fan.free_flow_m3_h)))
+        steps.append(
+            Step(symbol="Q free", meaning=space.air.fan.name, amount=_flow_amount(space.air.fan.free_flow_m3_h))
+        )
         steps.append(
             Step(
                 symbol="share", meaning=f"left of it: {path.name.lower()}",
@@ -153,8 +155,10 @@ def _fit_words(fan_m: float, duct_m: float | None, port_m: float | None):  # typ
         "port": Amount(value=port_m or 0.0, unit="diameter"),
     }
     if port_m is None:
-        return "short", sentence("The fan has no exhaust port to blow through: add one of {fan}.", **amounts), sentence(
-            "no exhaust port"
+        return (
+            "short",
+            sentence("The fan has no exhaust port to blow through: add one of {fan}.", **amounts),
+            sentence("no exhaust port"),
         )
     there = sentence("port {port}, duct {duct}" if duct_m else "port {port}", **amounts)
     if port_m < (duct_m or fan_m) - slack:
@@ -164,7 +168,11 @@ def _fit_words(fan_m: float, duct_m: float | None, port_m: float | None):  # typ
     if duct_m and duct_m > fan_m + slack:
         return "tight", sentence("A reducer from {duct} to {fan} is needed between duct and fan.", **amounts), there
     if port_m > (duct_m or fan_m) + 0.03:
-        return "tight", sentence("The port of {port} is wider than the {duct} in it: cinch or seal the ring.", **amounts), there
+        return (
+            "tight",
+            sentence("The port of {port} is wider than the {duct} in it: cinch or seal the ring.", **amounts),
+            there,
+        )
     return "good", sentence("Port, duct and fan match.", **amounts), there
 
 

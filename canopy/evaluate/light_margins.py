@@ -59,7 +59,7 @@ def light_margins(space: Space, lighting: Lighting) -> list[Margin]:
     list of Margin : empty when nothing grows there and nothing hangs there
     """
     found: list[Margin] = []
-    key = lambda light: (light.plant.crop_id, light.plant.stage)  # noqa: E731
+    key = lambda light: (light.plant.crop_id, light.plant.stage)
     for _, group in groupby(sorted(lighting.plants, key=key), key=key):
         found += _crop(space, list(group))
     if lighting.plants and space.fixtures:

@@ -122,7 +122,8 @@ def _dimmed(space: Space, factor: float) -> Remedy | None:
     if not lamps or max(new) > 1.0 or min(new) < 0.02 or all(a == lamp.dim for a, lamp in zip(new, lamps, strict=True)):
         return None
     changes = tuple(
-        Change(collection="fixtures", part_id=lamp.id, values={"dim": dim}) for lamp, dim in zip(lamps, new, strict=True)
+        Change(collection="fixtures", part_id=lamp.id, values={"dim": dim})
+        for lamp, dim in zip(lamps, new, strict=True)
     )
     low, high = min(new), max(new)
     amount = Amount(value=low * 100, unit="%", high=high * 100 if high > low else None, decimals=0)

@@ -10,7 +10,7 @@ from canopy.evaluate.light_margins import light_margins
 from canopy.evaluate.lighting import Lighting, lighting
 from canopy.evaluate.power_margins import CircuitLoad, Running, circuit_load, power_margins, running
 from canopy.light.scene import DEFAULT, Quality
-from canopy.margin import Amount, Margin, Verdict, Working, ranked, sentence, worst
+from canopy.margin import Margin, Verdict, Working, ranked, sentence, worst
 from canopy.plan.document import Plan, Space
 
 

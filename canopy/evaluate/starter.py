@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from math import ceil, sqrt
-
+from typing import Literal
 
 import numpy as np
 
@@ -27,6 +27,8 @@ _LININGS = {
 _EXCHANGE_MINUTES = {"tent": 3.0, "closet": 3.0, "cabinet": 3.0, "shelf": 5.0, "glass-case": 60.0}
 _VENTED = ("tent", "closet", "cabinet")
 _WALL_M = 0.02
+# How far inside a window a suggestion must lie: more than the preview's own error.
+_INSIDE = 1.04
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -114,9 +116,7 @@ def arrange(size: Size, crop: Crop, stage: StageTargets, count: int, taken: tupl
     return made
 
 
-def hang(
-    size: Size, spec: FixtureSpec, count: int, top_m: float, hours: float, *, lift: float = 0.32
-) -> list[Fixture]:
+def hang(size: Size, spec: FixtureSpec, count: int, top_m: float, hours: float, *, lift: float = 0.32) -> list[Fixture]:
     """Hang so many lamps side by side over the plants.
 
     Parameters
@@ -173,10 +173,13 @@ def _with_lamps(space: Space, spec: FixtureSpec, count: int, want: StageTargets)
             continue
         aim = (want.dli_mol_m2_d.low + want.dli_mol_m2_d.high) / 2
         dim = min(1.0, max(0.05, round(float(aim / dli.mean()), 2)))
-        miss = max(0.0, want.dli_mol_m2_d.low / max(dli.min() * dim, 1e-9) - 1)
-        miss += max(0.0, dli.max() * dim / want.dli_mol_m2_d.high - 1)
+        miss = max(0.0, _INSIDE * want.dli_mol_m2_d.low / max(dli.min() * dim, 1e-9) - 1)
+        miss += max(0.0, _INSIDE * dli.max() * dim / want.dli_mol_m2_d.high - 1)
         if best is None or miss < best[1]:
-            best = lit.model_copy(update={"fixtures": tuple(lamp.model_copy(update={"dim": dim}) for lamp in lamps)}), miss
+            best = (
+                lit.model_copy(update={"fixtures": tuple(lamp.model_copy(update={"dim": dim}) for lamp in lamps)}),
+                miss,
+            )
         if miss == 0:
             break
     return best
@@ -286,10 +289,11 @@ def begin_space(answers: Answers) -> Space:
     Space : planted, lit and vented, with all that was not said marked as assumed
     """
     size = Size(width_m=answers.width_m, depth_m=answers.depth_m, height_m=answers.height_m)
+    rule: Literal["largest", "heat"] = "largest" if answers.kind in _VENTED else "heat"
     space = Space(
         id=answers.space_id, name=answers.name, kind=answers.kind, size=size, faces=default_faces(answers.kind),
         door_side=None if answers.kind == "shelf" else "front", room=answers.room or Room(),
-        air=Air(exchange_minutes=_EXCHANGE_MINUTES[answers.kind], rule="largest" if answers.kind in _VENTED else "heat"), circuit_id=answers.circuit_id,
+        air=Air(exchange_minutes=_EXCHANGE_MINUTES[answers.kind], rule=rule), circuit_id=answers.circuit_id,
         assumed=("faces", "room", "air", "circuit", "openings"),
     )  # fmt: skip
     if answers.crop_id:
@@ -307,8 +311,6 @@ def begin_space(answers: Answers) -> Space:
         )
     space = _first_lamps(space, answers)
     return suggest_fan(space) if answers.kind in _VENTED and space.plants else space
-
-
 
 
 def _first_lamps(space: Space, answers: Answers) -> Space:

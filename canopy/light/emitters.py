@@ -126,15 +126,17 @@ def _cells(plate: Plate, cell_m: float) -> tuple[Array, Array]:
     else:
         rings = max(2, min(_MAX_CELLS // 2, int(np.ceil(plate.length_m / 2 / cell_m))))
         edges = np.arange(rings + 1) / rings * plate.length_m / 2
-        us, vs, shares = [], [], []
+        rings_u: list[Array] = []
+        rings_v: list[Array] = []
+        shares: list[Array] = []
         for k in range(rings):
             count = max(6, int(np.ceil(2 * pi * (k + 0.5))))
             angle = (np.arange(count) + 0.5 * (k % 2)) / count * 2 * pi
             r = 2 / 3 * (edges[k + 1] ** 3 - edges[k] ** 3) / (edges[k + 1] ** 2 - edges[k] ** 2)
-            us.append(r * np.cos(angle))
-            vs.append(r * np.sin(angle))
+            rings_u.append(r * np.cos(angle))
+            rings_v.append(r * np.sin(angle))
             shares.append(np.full(count, (edges[k + 1] ** 2 - edges[k] ** 2) / edges[-1] ** 2 / count))
-        u, v, share = np.concatenate(us), np.concatenate(vs), np.concatenate(shares)
+        u, v, share = np.concatenate(rings_u), np.concatenate(rings_v), np.concatenate(shares)
     return plate.centre + u[:, None] * plate.along + v[:, None] * plate.across, share
 
 

@@ -93,7 +93,7 @@ class LightField:
         self._arriving = arriving
         indirect = arriving[: room.count, None, :] - self._direct[: room.count, None, :]
         self._wall_radiosity = (scene.reflectance[:, None, None] * (self._fine_direct * mend + indirect)).reshape(
-            -1, lamps
+            room.count * FINE * FINE, lamps
         )
 
     def _bodies(self) -> list[tuple]:  # type: ignore[type-arg]
@@ -201,8 +201,6 @@ def _find_wall_direct(room: RoomGrid, emitter: Emitter, others: list[Plate]) -> 
         u, v = (np.repeat(step, FINE * FINE, axis=0)[close] / FINE for step in room.sides)
         steps = (np.arange(_CLOSE) + 0.5) / _CLOSE - 0.5
         shifted = [points[close] + a * u + b * v for a in steps for b in steps]
-        samples = irradiance(
-            emitter, np.concatenate(shifted), np.tile(normals[close], (len(shifted), 1)), others
-        )
+        samples = irradiance(emitter, np.concatenate(shifted), np.tile(normals[close], (len(shifted), 1)), others)
         out[close] = samples.reshape(len(shifted), -1).mean(axis=0)
     return out.reshape(room.count, FINE * FINE)

@@ -79,7 +79,12 @@ def _quads(room: RoomGrid, fine: int) -> Array:
         step_b[face.across[0]], step_c[face.across[1]] = half[face.across[0]], half[face.across[1]]
         out.append(
             np.stack(
-                [middle - step_b - step_c, middle + step_b - step_c, middle + step_b + step_c, middle - step_b + step_c],
+                [
+                    middle - step_b - step_c,
+                    middle + step_b - step_c,
+                    middle + step_b + step_c,
+                    middle - step_b + step_c,
+                ],
                 axis=1,
             )
         )

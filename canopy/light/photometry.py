@@ -18,7 +18,7 @@ Array = NDArray[np.float64]
 LUX_PER_FOOT_CANDLE = 10.764
 # K_m N_A h c: lumens of a photon stream per µmol/s, at V = 1 and wavelength 1 m. CODATA 2018 (exact since 2019).
 _LUMEN_M_PER_UMOL = 683.0 * 6.02214076e23 * 6.62607015e-34 * 299_792_458.0 * 1e-6
-_NM = np.arange(400.0, 701.0)
+_NM: Array = np.arange(400.0, 701.0, dtype=np.float64)
 
 
 @cache
@@ -65,7 +65,7 @@ def _white_led_factors() -> tuple[Array, Array]:
             band = np.exp(-(((_NM - row[f"{name}_peak_nm"]) / sigma) ** 2) / 2)
             bands.append(band / (band * _NM).sum())
         spectrum = row["blue_share"] * bands[0] + (1 - row["blue_share"]) * bands[1]
-        found.append((1e6 / row["cct_k"], luminous_factor(_NM, spectrum)))
+        found.append((1e6 / row["cct_k"], luminous_factor(_NM, np.asarray(spectrum))))
     table = np.array(sorted(found))
     return table[:, 0], table[:, 1]
 

@@ -48,7 +48,7 @@ def _angle_term(a: Array, b: Array, normals: Array) -> Array:
     size = np.sqrt(cx * cx + cy * cy + cz * cz)
     theta = np.arctan2(size, (a * b).sum(-1))
     facing = normals[:, None, 0] * cx + normals[:, None, 1] * cy + normals[:, None, 2] * cz
-    return np.divide(theta * facing, size, out=np.zeros_like(size), where=size > 1e-18)
+    return np.asarray(np.divide(theta * facing, size, out=np.zeros_like(size), where=size > 1e-18))
 
 
 def _factors(points: Array, normals: Array, quads: Array) -> Array:
@@ -60,7 +60,7 @@ def _factors(points: Array, normals: Array, quads: Array) -> Array:
     if above.all():
         for k in range(4):
             total += _angle_term(rays[:, :, k], rays[:, :, (k + 1) % 4], normals)
-        return np.abs(total) / (2 * np.pi)
+        return np.asarray(np.abs(total) / (2 * np.pi))
     leave, enter = np.zeros_like(rays[:, :, 0]), np.zeros_like(rays[:, :, 0])
     for k in range(4):
         a, b = rays[:, :, k], rays[:, :, (k + 1) % 4]
@@ -75,7 +75,7 @@ def _factors(points: Array, normals: Array, quads: Array) -> Array:
         leave = np.where((ua & ~ub)[..., None], cut, leave)
         enter = np.where((~ua & ub)[..., None], cut, enter)
     total += _angle_term(leave, enter, normals)
-    return np.abs(total) / (2 * np.pi)
+    return np.asarray(np.abs(total) / (2 * np.pi))
 
 
 def parallel_corner(a: Array, b: Array, c: Array) -> Array:

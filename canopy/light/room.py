@@ -67,7 +67,7 @@ class RoomGrid:
     @property
     def pitch_m(self) -> Array:
         """Patch size along each axis, shape (3,) [m]."""
-        return np.array(self.size_m) / np.array(self.divisions)
+        return np.asarray(np.array(self.size_m) / np.array(self.divisions))
 
     @cached_property
     def faces(self) -> tuple[Face, ...]:

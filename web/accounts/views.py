@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+from typing import cast
+
 from django.conf import settings
 from django.contrib.auth import get_user_model, login
 from django.contrib.auth.decorators import login_not_required
+from django.contrib.auth.models import User
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.utils.http import url_has_allowed_host_and_scheme
@@ -42,7 +45,7 @@ def demo(request: HttpRequest) -> HttpResponse:
 @require_POST
 def preferences(request: HttpRequest) -> HttpResponse:
     """Remember units or theme, and go back to where the person was."""
-    chosen, _ = Preference.objects.get_or_create(user=request.user)
+    chosen, _ = Preference.objects.get_or_create(user=cast(User, request.user))
     for key, choices in (("units", Preference.UNITS), ("theme", Preference.THEMES)):
         if request.POST.get(key) in dict(choices):
             setattr(chosen, key, request.POST[key])
@@ -56,7 +59,12 @@ def preferences(request: HttpRequest) -> HttpResponse:
 @login_not_required
 def not_found(request: HttpRequest, exception: Exception | None = None) -> HttpResponse:
     """Say that there is no such page."""
-    return render(request, "trouble.html", {"title": "Not here", "words": "There is no such page, or it is not yours."}, status=404)
+    return render(
+        request,
+        "trouble.html",
+        {"title": "Not here", "words": "There is no such page, or it is not yours."},
+        status=404,
+    )
 
 
 @login_not_required

@@ -49,7 +49,9 @@ def floor_line(reports: list[SpaceReport], system: str) -> FloorLine:
     for report, slot in zip(reports, slots, strict=True):
         figures.append(_figure(report, system, scale, x + (slot - report.space.size.width_m * scale) / 2, floor_y))
         x += slot + gap
-    return FloorLine(width=round(x, 1), height=round(floor_y + 44, 1), floor_y=round(floor_y, 1), figures=tuple(figures))
+    return FloorLine(
+        width=round(x, 1), height=round(floor_y + 44, 1), floor_y=round(floor_y, 1), figures=tuple(figures)
+    )
 
 
 def _figure(report: SpaceReport, system: str, scale: float, left: float, floor_y: float) -> Figure:

@@ -55,7 +55,9 @@ class _Artist:
         return show(value_m, LENGTH, self.system)
 
     def _verdict(self, plant: Plant) -> str:
-        return worst([margin for margin in self.report.margins if margin.station == "light" and plant.id in margin.parts])
+        return worst(
+            [margin for margin in self.report.margins if margin.station == "light" and plant.id in margin.parts]
+        )
 
     def _frame(self, name: str, across_m: float, up_m: float) -> tuple[Box, float, float]:
         w, h = across_m * self.scale, up_m * self.scale
@@ -165,7 +167,9 @@ class _Artist:
             return name
         return f"{name}: {light.ppfd_umol_m2_s:.0f} µmol/m²/s, {light.dli_mol_m2_d:.1f} mol/m²/d"
 
-    def _plant_above(self, number: int, plant: Plant, place: Callable[[float, float], tuple[float, float]]) -> PlantMark:
+    def _plant_above(
+        self, number: int, plant: Plant, place: Callable[[float, float], tuple[float, float]]
+    ) -> PlantMark:
         cx, cy = place(plant.x_m, plant.y_m)
         r = round(plant.spread_m / 2 * self.scale, 1)
         return self._mark(number, plant, cx, cy, r, r, "")
@@ -210,7 +214,9 @@ class _Artist:
             highest = min(p[1] for p in flat)
             left, right = min(p[0] for p in flat), max(p[0] for p in flat)
             inset = (right - left) * 0.12
-            hangers = tuple((round(x, 1), round(highest, 1), round(x, 1), round(top, 1)) for x in (left + inset, right - inset))
+            hangers = tuple(
+                (round(x, 1), round(highest, 1), round(x, 1), round(top, 1)) for x in (left + inset, right - inset)
+            )
             beam = self._beam(lamp, plane, place)
         return LampMark(
             id=lamp.id, number=number, title=f"Lamp {number}: {spec.name}, {lamp.dim:.0%}", outlines=tuple(outlines),
@@ -218,9 +224,7 @@ class _Artist:
             x_m=lamp.x_m, y_m=lamp.y_m, z_m=lamp.z_m,
         )  # fmt: skip
 
-    def _beam(
-        self, lamp: Fixture, plane: tuple[int, int], place: Callable[[float, float], tuple[float, float]]
-    ) -> str:
+    def _beam(self, lamp: Fixture, plane: tuple[int, int], place: Callable[[float, float], tuple[float, float]]) -> str:
         """Short strokes that show the way a lamp shines."""
         frame, face = axes(lamp), corners(lamp, with_body=False)
         low, high = face[face[:, plane[0]].argmin()], face[face[:, plane[0]].argmax()]
@@ -238,10 +242,11 @@ class _Artist:
         title = f"{hole.use.capitalize()} {show(hole.diameter_m, DIAMETER, self.system)}, {hole.face}"
         face_on = {"plan": ("floor", "ceiling"), "front": ("front", "back"), "side": ("left", "right")}[view]
         if hole.face in face_on:
-            up = hole.v_m if view != "plan" else hole.v_m
             total = size.depth_m if view == "plan" else size.height_m
-            cx, cy = box.x + hole.u_m * s, box.y + (total - up) * s
-            return PortMark(id=hole.id, title=title, use=hole.use, cx=round(cx, 1), cy=round(cy, 1), r=round(r, 1), gap=None)
+            cx, cy = box.x + hole.u_m * s, box.y + (total - hole.v_m) * s
+            return PortMark(
+                id=hole.id, title=title, use=hole.use, cx=round(cx, 1), cy=round(cy, 1), r=round(r, 1), gap=None
+            )
         gap = self._gap(hole, box, view, r)
         return PortMark(id=hole.id, title=title, use=hole.use, cx=round((gap[0] + gap[2]) / 2, 1),
                         cy=round((gap[1] + gap[3]) / 2, 1), r=round(r, 1), gap=tuple(round(v, 1) for v in gap))  # type: ignore[arg-type]  # fmt: skip

@@ -53,9 +53,13 @@ def change(row: GrowPlan, label: str, make: Callable[[Plan], Plan]) -> GrowPlan:
     return fresh if after == before else _record(fresh, after, label)
 
 
-def start_household(owner: Any, name: str, rule_set_id: str, mains_v: float, breaker_a: float, tariff: Tariff) -> GrowPlan:
+def start_household(
+    owner: Any, name: str, rule_set_id: str, mains_v: float, breaker_a: float, tariff: Tariff
+) -> GrowPlan:
     """Make a person's first, empty household with one circuit."""
-    circuit = Circuit(id="circuit-1", name="First circuit", rule_set_id=rule_set_id, mains_v=mains_v, breaker_a=breaker_a)
+    circuit = Circuit(
+        id="circuit-1", name="First circuit", rule_set_id=rule_set_id, mains_v=mains_v, breaker_a=breaker_a
+    )
     plan = Plan(name=name, date=dt.date.today(), tariff=tariff, circuits=(circuit,))
     return create_plan(owner, plan, "New household")
 
@@ -110,7 +114,7 @@ def undo(row: GrowPlan) -> str | None:
     fresh = GrowPlan.objects.select_related("head__parent").get(pk=row.pk)
     if fresh.head is None or fresh.head.parent is None:
         return None
-    label = fresh.head.label
+    label = str(fresh.head.label)
     fresh.head = fresh.head.parent
     fresh.name = to_plan(fresh).name
     fresh.save()
@@ -127,7 +131,14 @@ def redo(row: GrowPlan) -> str | None:
     fresh.head = later
     fresh.name = to_plan(fresh).name
     fresh.save()
-    return later.label
+    return str(later.label)
+
+
+@transaction.atomic
+def delete_plan(row: GrowPlan) -> None:
+    """Remove a plan with its whole history, for good."""
+    GrowPlan.objects.filter(pk=row.pk).update(head=None)
+    row.delete()
 
 
 def open_demo(user: Any) -> None:

@@ -43,7 +43,7 @@ class NewSpaceForm(PartForm):
         if not got.get("name") and got.get("kind"):
             crop = crops().get(got.get("crop_id", ""))
             kind = dict(KINDS)[got["kind"]]
-            got["name"] = f"{crop.name} {kind.lower()}" if crop else kind
+            got["name"] = f"{crop.name.partition(',')[0]} {kind.lower()}" if crop else kind
         return got
 
 

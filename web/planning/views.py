@@ -20,13 +20,15 @@ from web.drawing.floor import floor_line
 from web.planning import actions, forms
 from web.planning.models import GrowPlan
 from web.planning.store import to_plan
+from web.workspace.forms import PartForm
 from web.workspace.reports import report_of
 
 _TARIFFS = {"na-15": ("USD", 0.17), "na-20": ("USD", 0.17), "uk-13": ("GBP", 0.25), "au-10": ("AUD", 0.32)}
 
 
 def _own(request: HttpRequest, pk: int) -> GrowPlan:
-    return get_object_or_404(GrowPlan.objects.for_owner(request.user), pk=pk)
+    row: GrowPlan = get_object_or_404(GrowPlan.objects.for_owner(request.user), pk=pk)
+    return row
 
 
 @require_GET
@@ -140,8 +142,7 @@ def delete(request: HttpRequest, plan_pk: int) -> HttpResponse:
     row = _own(request, plan_pk)
     if request.POST.get("name", "").strip() != row.name:
         return _settings(request, row, {}, words=f"To remove it, type its name: {row.name}")
-    GrowPlan.objects.filter(pk=row.pk).update(head=None)
-    row.delete()
+    actions.delete_plan(row)
     return redirect("planning:home")
 
 
@@ -154,7 +155,7 @@ def household(request: HttpRequest, plan_pk: int) -> HttpResponse:
     data = plan.model_dump(mode="json")
     what, number, load = (request.POST.get(key, "") for key in ("what", "circuit", "load"))
     if what == "household":
-        form: forms.PartForm = forms.HouseholdForm({**data, **data["tariff"]}, request.POST, prefix="household")
+        form: PartForm = forms.HouseholdForm({**data, **data["tariff"]}, request.POST, prefix="household")
 
         def values() -> dict[str, Any]:
             got = form.changes()
@@ -185,10 +186,12 @@ def household(request: HttpRequest, plan_pk: int) -> HttpResponse:
         chosen["other_loads"].remove(item)
         return _store(request, row, None, "", lambda: {"circuits": circuits})
     form = forms.LoadForm(item, request.POST, prefix=f"{number}-{load}")
-    return _store(request, row, form, f"{number}-{load}", lambda: (item.update(form.changes()), {"circuits": circuits})[1])
+    return _store(
+        request, row, form, f"{number}-{load}", lambda: (item.update(form.changes()), {"circuits": circuits})[1]
+    )
 
 
-def _store(request: HttpRequest, row: GrowPlan, form: forms.PartForm | None, key: str, values: Any) -> HttpResponse:
+def _store(request: HttpRequest, row: GrowPlan, form: PartForm | None, key: str, values: Any) -> HttpResponse:
     if form is None or form.is_valid():
         try:
             row = actions.change_household(row, values())

@@ -18,7 +18,15 @@ class QuantityField(forms.CharField):
     """
 
     def __init__(
-        self, kind: Kind, low: float, high: float, *, per: float = 1.0, what: str = "", optional: bool = False, **more: Any
+        self,
+        kind: Kind,
+        low: float,
+        high: float,
+        *,
+        per: float = 1.0,
+        what: str = "",
+        optional: bool = False,
+        **more: Any,
     ) -> None:
         self.kind, self.low, self.high, self.per, self.what = kind, low, high, per, what
         self.system = "metric"
@@ -48,7 +56,7 @@ class QuantityField(forms.CharField):
 class NumberField(forms.FloatField):
     """A plain number with a decimal comma or point."""
 
-    def to_python(self, value: Any) -> float | None:
+    def to_python(self, value: Any) -> float | None:  # type: ignore[override]
         """Read a number with either decimal mark."""
         if isinstance(value, str):
             value = value.strip().replace(",", ".")

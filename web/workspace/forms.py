@@ -62,7 +62,9 @@ def stage_choices(crop_id: str) -> Choices:
 class PartForm(forms.Form):
     """A form over a record: ``paths`` name where each field lies; shows the record, gives back the changes."""
 
-    def __init__(self, record: Mapping[str, Any], data: Any = None, *, system: str = "metric", prefix: str = "") -> None:
+    def __init__(
+        self, record: Mapping[str, Any], data: Any = None, *, system: str = "metric", prefix: str = ""
+    ) -> None:
         super().__init__(data, prefix=prefix or None, auto_id=f"{prefix}-%s" if prefix else "f-%s")
         self.record = record
         for name, field in self.fields.items():
@@ -144,9 +146,13 @@ class PlantForm(PartForm):
     def changes(self) -> dict[str, Any]:
         """A new crop or stage brings its own stage, height and spread, unless they were typed too."""
         out = super().changes()
-        crop = crops().get(out.get("crop_id", self.record.get("crop_id")))
+        crop = crops().get(str(out.get("crop_id", self.record.get("crop_id"))))
         if crop and ("crop_id" in out or "stage" in out):
-            stage = crop.stage(out.get("stage", self.record.get("stage"))) or crop.stage("vegetative") or crop.stages[-1]
+            stage = (
+                crop.stage(str(out.get("stage", self.record.get("stage"))))
+                or crop.stage("vegetative")
+                or crop.stages[-1]
+            )
             out["stage"] = stage.kind
             out.setdefault("height_m", stage.height_m)
             out.setdefault("spread_m", stage.spread_m)
@@ -162,7 +168,8 @@ def _missing(record: Mapping[str, Any], known: Choices) -> Choices:
 class OpeningForm(PartForm):
     """A round hole."""
 
-    use = forms.ChoiceField(label="use", choices=[("exhaust", "Exhaust"), ("intake", "Intake"), ("cable", "Cable"), ("closed", "Closed")])  # fmt: skip
+    USES = [("exhaust", "Exhaust"), ("intake", "Intake"), ("cable", "Cable"), ("closed", "Closed")]
+    use = forms.ChoiceField(label="use", choices=USES)
     face = forms.ChoiceField(label="face", choices=[(face, face.capitalize()) for face in FACES])
     u_m = QuantityField(LENGTH, 0, 10, label="along")
     v_m = QuantityField(LENGTH, 0, 10, label="up")

@@ -71,7 +71,12 @@ def level_key(where: Where) -> str:
 
 
 def context(
-    request: HttpRequest, where: Where, *, quality: Quality = DEFAULT, bad: dict[str, Any] | None = None, words: str = ""
+    request: HttpRequest,
+    where: Where,
+    *,
+    quality: Quality = DEFAULT,
+    bad: dict[str, Any] | None = None,
+    words: str = "",
 ) -> dict[str, Any]:
     """Gather what the page shows; ``bad`` holds forms that were refused, by key."""
     space, level = where.space, request.session.get(level_key(where))
@@ -82,8 +87,11 @@ def context(
         "plan": where.plan,
         "space": space,
         "station": where.station,
-        "stations": [(key, name, report.station_verdict(key)) for key, name in STATIONS],  # type: ignore[arg-type]
+        "stations": [(key, name, report.station_verdict(key)) for key, name in STATIONS],
         "report": report,
+        "pressing": [m for m in report.margins if m.verdict != "good"],
+        "calm": [m for m in report.margins if m.verdict == "good" and not m.information],
+        "notes": [m for m in report.margins if m.information],
         "sheet": sheet(report, where.system, selected),
         "level_m": report.lighting.map.height_m if report.lighting.map else 0,
         "title": title_block(where, report),
@@ -227,7 +235,9 @@ def _air_schedule(where: Where, report: SpaceReport, bad: dict[str, Any]) -> dic
     bars = [
         {
             "name": NAMES[demand.criterion],
-            "text": "no flow will do" if demand.flow_m3_h is None else Amount(value=demand.flow_m3_h, unit="airflow").text(where.system),
+            "text": "no flow will do"
+            if demand.flow_m3_h is None
+            else Amount(value=demand.flow_m3_h, unit="airflow").text(where.system),
             "width": round(240 * (demand.flow_m3_h or 0.0) / widest, 1),
             "governs": demand is air.governing,
             "reason": demand.reason,

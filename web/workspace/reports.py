@@ -10,7 +10,9 @@ from canopy.plan import Plan, Space
 _kept: ContentCache[SpaceReport] = ContentCache(64, lambda report: 1)
 
 
-def report_of(plan: Plan, space: Space, *, quality: Quality = DEFAULT, map_height_m: float | None = None) -> SpaceReport:
+def report_of(
+    plan: Plan, space: Space, *, quality: Quality = DEFAULT, map_height_m: float | None = None
+) -> SpaceReport:
     """Evaluate a space, or find it evaluated: the key is all that its report depends on."""
     others = tuple(
         (other.name, other.circuit_id, other.fixtures, other.devices, other.air)

@@ -39,7 +39,7 @@ def station(request: HttpRequest, plan_pk: int, space_id: str, station: str) -> 
 def _collection(name: str) -> Collection:
     if name not in COLLECTIONS:
         raise Http404
-    return name  # type: ignore[return-value]
+    return name
 
 
 def _title(where: Where, kind: str, part_id: str) -> str:
@@ -92,9 +92,7 @@ def move(request: HttpRequest, plan_pk: int, space_id: str, kind: str, part_id: 
     where, collection = locate(request, plan_pk, space_id), _collection(kind)
     _record(where, kind, part_id)
     try:
-        values = {
-            axis: round(float(request.POST[axis]), 4) for axis in _AXES.get(kind, ()) if request.POST.get(axis)
-        }
+        values = {axis: round(float(request.POST[axis]), 4) for axis in _AXES.get(kind, ()) if request.POST.get(axis)}
     except ValueError:
         raise Http404 from None
     change = Change(collection=collection, part_id=part_id, values=values)
@@ -166,7 +164,11 @@ def _hang(where: Where, spec: dict[str, Any], count: int) -> Any:
     hours = next((fixture.hours for fixture in space.fixtures), 14.0)
     made = hang(space.size, lamp, count, top, hours)
     if not made:
-        words = f"{count} × {lamp.name} do not fit side by side in this space" if count > 1 else f"{lamp.name} is larger than this space"
+        words = (
+            f"{count} × {lamp.name} do not fit side by side in this space"
+            if count > 1
+            else f"{lamp.name} is larger than this space"
+        )
         raise PlanError([PlanProblem(path="class_id", message=words)])
     taken = [fixture.id for fixture in space.fixtures]
     parts = []
@@ -345,7 +347,7 @@ def _travel(request: HttpRequest, plan_pk: int, space_id: str, *, back: bool) ->
         return _page(request, where.again(where.row), words=words)
     except Http404:
         # The space itself is what was undone: back to the household.
-        response = redirect("planning:home")
+        response: HttpResponse = redirect("planning:home")
         if request.htmx:  # type: ignore[attr-defined]
             response = HttpResponse()
             response["HX-Redirect"] = "/"

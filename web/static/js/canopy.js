@@ -144,12 +144,15 @@
   document.addEventListener("click", (event) => { if (event.target.closest("#show-keys")) { keys(); } });
 
   // Margins that were open stay open when their figures are renewed.
-  let open = [];
+  let open = [], calm = false;
   document.addEventListener("htmx:beforeSwap", () => {
+    calm = Boolean(document.querySelector(".calm[open]"));
     open = [...document.querySelectorAll(".margin[open]")].map((item) => item.dataset.margin);
   });
   document.addEventListener("htmx:afterSwap", (event) => {
     if (event.target.id !== "workspace" && !event.target.closest?.("body")) { return; }
+    const good = document.querySelector(".calm");
+    if (good && calm) { good.open = true; }
     for (const name of open) {
       const item = document.querySelector(`.margin[data-margin="${CSS.escape(name)}"]`);
       if (item && !item.open) { item.open = true; }

@@ -39,7 +39,7 @@ def _select(field: BoundField, attributes: str) -> str:
         mark = " selected" if str(key) == chosen else ""
         return format_html('<option value="{}"{}>{}</option>', key, mark_safe(mark), text)
 
-    body = []
+    body: list[str] = []
     for key, text in field.field.choices:  # type: ignore[attr-defined]
         if isinstance(text, list | tuple):
             inner = "".join(option(*item) for item in text)
@@ -70,4 +70,6 @@ def cell(field: BoundField, bare: bool = False) -> str:
         control = format_html('<input class="form-control"{} {} value="{}">', mode, attributes, shown)
     said = format_html('<span class="wrong" id="{}">{}</span>', note, " ".join(str(e) for e in wrong)) if wrong else ""
     hidden = mark_safe(' class="visually-hidden"' if bare else "")
-    return format_html('<span class="cell"><label for="{}"{}>{}</label>{}{}</span>', key, hidden, field.label, control, said)
+    return format_html(
+        '<span class="cell"><label for="{}"{}>{}</label>{}{}</span>', key, hidden, field.label, control, said
+    )

@@ -1,0 +1,68 @@
+# Mild Canopy. Two commands to begin with: make demo, make test.
+PYTHON ?= python3
+PORT ?= 8000
+HOST ?= 127.0.0.1
+VENV := .venv
+BIN := $(VENV)/bin
+UV := $(BIN)/uv
+SERVE := $(BIN)/gunicorn web.wsgi:application --bind $(HOST):$(PORT) --workers 1 --threads 4 --preload --log-level warning
+
+.PHONY: demo run test check bench shots vendor lock env env-dev format
+
+demo: export MILD_CANOPY_DATA = $(CURDIR)/data-demo
+demo: export MILD_CANOPY_DEMO = 1
+demo: env
+	@$(BIN)/python manage.py migrate --verbosity 0
+	@$(BIN)/python manage.py load_demo
+	@$(BIN)/python manage.py collectstatic --noinput --verbosity 0
+	@echo "Mild Canopy (demo) at http://$(HOST):$(PORT)   stop with Ctrl-C"
+	@$(SERVE)
+
+run: env
+	@$(BIN)/python manage.py migrate --verbosity 0
+	@$(BIN)/python manage.py collectstatic --noinput --verbosity 0
+	@echo "Mild Canopy at http://$(HOST):$(PORT)   stop with Ctrl-C"
+	@$(SERVE)
+
+test: env-dev
+	@scripts/need-chromium.sh
+	$(BIN)/python -m pytest
+
+check: env-dev
+	$(BIN)/ruff format .
+	$(BIN)/ruff check --fix .
+	$(BIN)/python -m pytest tests/test_rules.py tests/core
+
+bench: env-dev
+	$(BIN)/python scripts/bench.py
+
+shots: env-dev
+	@scripts/need-chromium.sh
+	$(BIN)/python scripts/shots.py
+
+vendor: env-dev
+	$(BIN)/python scripts/vendor.py
+
+lock: env
+	$(UV) pip compile -q --universal --python-version 3.11 --generate-hashes --no-header requirements/base.in -o requirements/base.txt
+	$(UV) pip compile -q --universal --python-version 3.11 --generate-hashes --no-header requirements/dev.in -o requirements/dev.txt
+	$(UV) pip compile -q --universal --python-version 3.11 --generate-hashes --no-header requirements/uv.in -o requirements/uv.txt
+
+env: $(VENV)/.base
+env-dev: $(VENV)/.base $(VENV)/.dev
+
+$(UV): requirements/uv.txt
+	@$(PYTHON) -c 'import sys; sys.exit(sys.version_info < (3, 11))' || { echo "Python 3.11 or newer is needed (PYTHON=python3.12 make demo)"; exit 1; }
+	@$(PYTHON) -m venv $(VENV) || { echo "The module venv is missing: on Debian, apt-get install python3-venv"; exit 1; }
+	@$(BIN)/python -m pip install --quiet --disable-pip-version-check --require-hashes -r requirements/uv.txt
+	@touch $(UV)
+
+$(VENV)/.base: $(UV) requirements/base.txt pyproject.toml
+	@$(UV) pip install --quiet --python $(BIN)/python --compile-bytecode --require-hashes -r requirements/base.txt
+	@$(UV) pip install --quiet --python $(BIN)/python --no-deps --no-build-isolation --config-settings editable_mode=compat --editable .
+	@$(BIN)/python -m compileall -q canopy web
+	@touch $@
+
+$(VENV)/.dev: $(VENV)/.base requirements/dev.txt
+	@$(UV) pip install --quiet --python $(BIN)/python --require-hashes -r requirements/dev.txt
+	@touch $@

@@ -1,0 +1,76 @@
+"""A real browser on the real pages; any request to another host, any console error fails the test."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import pytest
+
+VENDOR = Path(__file__).parent / "vendor"
+ARGS = [
+    "--no-sandbox",
+    "--disable-gpu",
+    "--disable-quic",
+    "--no-first-run",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+]
+
+
+@pytest.fixture(scope="session")
+def browser_type_launch_args():
+    return {"executable_path": "/usr/bin/chromium", "args": ARGS, "headless": True}
+
+
+@pytest.fixture(scope="session")
+def browser_context_args():
+    return {"viewport": {"width": 1280, "height": 800}}
+
+
+@pytest.fixture
+def site(live_server, page):
+    """The address of the running application; asked hosts and console errors are watched."""
+    strangers, complaints = [], []
+    page.on(
+        "request", lambda r: None if r.url.startswith((live_server.url, "data:", "blob:")) else strangers.append(r.url)
+    )
+    page.on("console", lambda m: complaints.append(m.text) if m.type == "error" else None)
+    page.on("pageerror", lambda e: complaints.append(str(e)))
+    yield live_server.url
+    assert strangers == []
+    assert complaints == []
+
+
+@pytest.fixture
+def demo(site, page):
+    """The demo household, opened through its door."""
+    page.goto(f"{site}/account/sign-in/")
+    page.get_by_role("button", name="Open the demo").click()
+    page.wait_for_url(f"{site}/")
+    return site
+
+
+@pytest.fixture
+def closet(demo, page):
+    """The demo's hall closet at its Light station."""
+    page.get_by_role("link", name="Hall closet", exact=True).click()
+    page.wait_for_selector("#view-front")
+    return page
+
+
+@pytest.fixture
+def axe(page):
+    """Check a page for accessibility; gives the serious violations."""
+    source = (VENDOR / "axe.min.js").read_text()
+
+    def check() -> list[str]:
+        page.evaluate(source)
+        found = page.evaluate("axe.run(document, {runOnly: ['wcag2a', 'wcag2aa', 'wcag21aa', 'wcag22aa']})")
+        return [
+            f"{item['id']}: {item['nodes'][0]['html'][:160]} {item['nodes'][0].get('failureSummary', '')[:200]}"
+            for item in found["violations"]
+            if item["impact"] in ("serious", "critical")
+        ]
+
+    return check

@@ -1,0 +1,173 @@
+import re
+
+import pytest
+from playwright.sync_api import expect
+
+pytestmark = [pytest.mark.browser, pytest.mark.django_db(transaction=True)]
+
+
+def _height(page, lamp="lamp-1"):
+    return page.locator(f"[name={lamp}-z_m]").input_value()
+
+
+def _light(page):
+    return page.locator("#title-block a").first.inner_text()
+
+
+def test_a_new_person_goes_from_sign_up_to_a_first_verdict(site, page):
+    page.goto(site)
+    page.get_by_role("link", name="Make an account").click()
+    page.get_by_label("Username").fill("newcomer")
+    page.get_by_label("Password", exact=True).fill("tall-lamp-77")
+    page.get_by_label("Password confirmation").fill("tall-lamp-77")
+    page.get_by_role("button", name="Make the account").click()
+    page.get_by_label("Closet").check()
+    page.get_by_label("Inner width").fill("2 ft 9 in")
+    page.get_by_label("Inner depth").fill("wide")
+    page.get_by_label("Inner height").fill("1.95 m")
+    page.get_by_label("What grows there?").select_option("basil-sweet")
+    page.get_by_role("button", name="Draw it").click()
+    expect(page.get_by_text("“wide” is not a length")).to_be_visible()
+    expect(page.get_by_label("Inner depth")).to_have_value("wide")
+    page.get_by_label("Inner depth").fill("55")
+    page.get_by_role("button", name="Draw it").click()
+    expect(page.locator("#margins")).to_contain_text("Sweet basil, vegetative: daily light")
+    expect(page.locator(".assumed")).to_contain_text("the linings")
+    assert page.locator("#view-front .lamp").count() >= 1
+
+
+def test_dragging_a_light_moves_the_margins_and_undo_takes_it_back(closet):
+    page = closet
+    before, light = _height(page), _light(page)
+    lamp = page.locator("#view-front .lamp").last
+    box = lamp.bounding_box()
+    x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] - 5
+    page.mouse.move(x, y)
+    page.mouse.down()
+    for step in range(1, 9):
+        page.mouse.move(x, y + 8 * step)
+        page.wait_for_timeout(40)
+    # While the mouse is still down the figures follow, and nothing is stored.
+    expect(page.locator("#title-block a").first).not_to_have_text(light)
+    expect(page.locator("#undo")).to_be_disabled()
+    page.mouse.up()
+    expect(page.locator("#undo")).to_be_enabled()
+    assert _height(page, "lamp-2") != before
+    assert _light(page) != light
+    page.get_by_role("button", name="Undo").click()
+    expect(page.locator("#said")).to_contain_text("Undone: Moved lamp 2")
+    assert _light(page) == light
+
+
+def test_a_typed_height_does_the_same_as_a_drag(closet):
+    page = closet
+    light = _light(page)
+    page.locator("[name=lamp-1-z_m]").fill("1.1 m")
+    page.locator("[name=lamp-1-z_m]").press("Tab")
+    expect(page.locator("#title-block a").first).not_to_have_text(light)
+    assert _height(page) == "110 cm"
+    page.locator("[name=lamp-1-z_m]").fill("3 m")
+    page.locator("[name=lamp-1-z_m]").press("Tab")
+    expect(page.get_by_text("reaches outside the space")).to_be_visible()
+    assert _height(page) == "3 m"
+
+
+def test_with_the_keyboard_only(demo, page):
+    page.keyboard.press("Tab")
+    expect(page.locator(".skip")).to_be_focused()
+    page.get_by_role("link", name="Hall closet", exact=True).focus()
+    page.keyboard.press("Enter")
+    page.wait_for_selector("#view-front")
+    lamp = page.locator("#view-front .lamp").first
+    lamp.focus()
+    light = _light(page)
+    for _ in range(3):
+        page.keyboard.press("Shift+ArrowDown")
+    expect(page.locator("#title-block a").first).not_to_have_text(light)
+    assert _height(page) == "122 cm"
+    # The same lamp has the focus again; Enter goes on to its row.
+    expect(page.locator("#view-front .lamp").first).to_be_focused()
+    page.keyboard.press("Enter")
+    expect(page.locator("[name=lamp-1-x_m]")).to_be_focused()
+    page.locator("#view-front .lamp").first.focus()
+    page.keyboard.press("z")
+    expect(page.locator("#said")).to_contain_text("Undone")
+    assert _height(page) == "152 cm"
+    page.keyboard.press("?")
+    expect(page.get_by_role("dialog")).to_be_visible()
+    page.keyboard.press("Escape")
+    page.keyboard.press("2")
+    page.wait_for_url(re.compile("/crops/$"))
+
+
+def test_a_margin_opens_to_its_working_and_a_remedy_mends_it(closet):
+    page = closet
+    margin = page.locator("details.margin", has_text="Tatsoi, vegetative: daily light")
+    expect(margin.locator("summary")).to_contain_text("short")
+    margin.locator("summary").click()
+    expect(margin.get_by_text("DLI = 0.0036 × Σ E × h")).to_be_visible()
+    button = margin.locator(".remedy button")
+    expect(button).to_be_visible(timeout=15_000)
+    expect(margin.get_by_text("What it moves")).to_be_visible()
+    button.click()
+    expect(
+        page.locator("details.margin", has_text="Tatsoi, vegetative: daily light").locator("summary")
+    ).not_to_contain_text("short")
+
+
+def test_what_is_chosen_in_the_drawing_is_chosen_in_the_schedule(closet):
+    closet.locator("#view-plan .lamp").nth(1).focus()
+    expect(closet.locator("#row-lamp-2")).to_have_class("selected")
+    closet.locator("[name=lamp-1-dim]").focus()
+    expect(closet.locator("#view-front .lamp[data-id=lamp-1]")).to_have_class(re.compile("selected"))
+
+
+STATIONS = ("space", "crops", "light", "air", "power")
+
+
+@pytest.mark.parametrize("scheme", ["light", "dark"])
+def test_no_serious_accessibility_violation(demo, page, axe, scheme):
+    page.emulate_media(color_scheme=scheme)
+    paths = ["/", "/plans/1/", "/plans/1/spaces/new/", *(f"/plans/1/spaces/berry-tent/{s}/" for s in STATIONS)]
+    plan = page.locator("a", has_text="Circuits and tariff").get_attribute("href")
+    found = {}
+    for path in paths:
+        page.goto(demo + path.replace("/plans/1/", plan))
+        if "/spaces/berry" in path:
+            page.locator(".margin summary").first.click()
+            page.wait_for_timeout(100)
+        found[path] = axe()
+    page.get_by_role("group").first.wait_for()
+    page.locator(".who summary").click()
+    page.get_by_role("button", name="Sign out").click()
+    found["sign-in"] = axe()
+    page.get_by_role("link", name="Make an account").click()
+    found["sign-up"] = axe()
+    assert {path: wrong for path, wrong in found.items() if wrong} == {}
+
+
+def test_a_phone_s_width_is_enough(demo, page):
+    page.set_viewport_size({"width": 390, "height": 844})
+    plan = page.locator("a", has_text="Circuits and tariff").get_attribute("href")
+    for path in ("/", plan, f"{plan}spaces/new/", *(f"{plan}spaces/berry-tent/{s}/" for s in STATIONS)):
+        page.goto(demo + path)
+        assert page.evaluate("document.documentElement.scrollWidth") <= 390, path
+    page.goto(f"{demo}{plan}spaces/hall-closet/light/")
+    page.locator("[name=lamp-1-z_m]").fill("1.2 m")
+    page.locator("[name=lamp-1-z_m]").press("Enter")
+    page.locator("[name=lamp-1-dim]").focus()
+    expect(page.locator("#undo")).to_be_enabled()
+    small = page.evaluate(
+        "[...document.querySelectorAll('#schedule input:not([type=checkbox]):not([type=hidden]), #schedule .btn')]"
+        ".filter(e => e.offsetParent && e.getBoundingClientRect().height < 34).map(e => e.outerHTML.slice(0, 80))"
+    )
+    assert small == []
+
+
+def test_the_first_visit_is_light(demo, page, live_server):
+    weights = {}
+    page.on("response", lambda r: weights.__setitem__(r.url, int(r.headers.get("content-length") or len(r.body()))))
+    page.goto(demo + page.get_by_role("link", name="Hall closet", exact=True).get_attribute("href"))
+    page.wait_for_load_state("networkidle")
+    # Plain files here; compressed by the real server the page weighs about a third (see make bench).
+    assert sum(weights.values()) < 700_000

@@ -1,0 +1,33 @@
+"""What all tests share."""
+
+from __future__ import annotations
+
+import datetime as dt
+import os
+from pathlib import Path
+
+import pytest
+
+os.environ.setdefault("DJANGO_ALLOW_ASYNC_UNSAFE", "true")
+
+from canopy.evaluate.starter import Answers, begin_space
+from canopy.plan import Circuit, Plan, load
+from canopy.plan.edit import add_space
+
+ROOT = Path(__file__).resolve().parent.parent
+DEMO = ROOT / "examples" / "demo-household.json"
+
+
+@pytest.fixture(scope="session")
+def demo_plan() -> Plan:
+    return load(DEMO)
+
+
+@pytest.fixture(scope="session")
+def small_plan() -> Plan:
+    """One closet with lettuce, a suggested lamp and fan."""
+    circuit = Circuit(id="c1", name="Hall", rule_set_id="eu-16", mains_v=230, breaker_a=16)
+    plan = Plan(name="Test house", date=dt.date(2026, 3, 1), circuits=(circuit,))
+    answers = Answers(space_id="box", name="Box", kind="closet", width_m=0.8, depth_m=0.6, height_m=1.6,
+                      crop_id="lettuce-butterhead", count=4, circuit_id="c1")  # fmt: skip
+    return add_space(plan, begin_space(answers))

@@ -1,0 +1,138 @@
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from canopy.air import AirNeeds, demands, envelope_w_k, exchange_flow_m3_h, governing, passive_flow_m3_h, volume_m3
+from canopy.climate import Stand, Surroundings, gas_exchange
+from canopy.climate.canopy_gas import gross_uptake_umol_m2_s
+from canopy.errors import QuantityError
+from canopy.plan import Faces, Opening, Room, Size, Space, Surface
+from canopy.power import Load, appliance_loads, monthly_cost
+from canopy.psychrometrics import (
+    dry_air_density_kg_m3,
+    humidity_ratio,
+    pressure_pa,
+    relative_humidity_pct,
+    saturation_pa,
+    vpd_kpa,
+)  # fmt: skip
+
+
+def _needs(**more):
+    data = {
+        "volume_m3": 1.857, "exchange_minutes": 3, "filter_allowance": 0.25, "heat_w": 185, "envelope_w_k": 0,
+        "rise_k": 4, "vapour_kg_s": 0, "co2_mol_s": 0, "room_c": 22, "room_rh_pct": 45, "max_rh_pct": 65,
+        "co2_drop_ppm": 60,
+    }  # fmt: skip
+    return AirNeeds(**{**data, **more})
+
+
+def _space(material="reflective-film", **more):
+    side = Surface(material_id=material)
+    faces = Faces(left=side, right=side, front=side, back=side, floor=side, ceiling=side)
+    size = Size(width_m=1.15, depth_m=0.85, height_m=1.9)
+    return Space(id="s", name="S", kind="tent", size=size, faces=faces, **more)
+
+
+def test_moist_air_has_its_handbook_values():
+    # 25 °C, 60 %: values of an independent property library.
+    assert saturation_pa(25) == pytest.approx(3169, rel=0.005)
+    assert humidity_ratio(25, 60) == pytest.approx(0.01195, rel=0.008)
+    assert dry_air_density_kg_m3(25, 0.01195) == pytest.approx(1.1616, rel=0.002)
+    assert vpd_kpa(25, 60) == pytest.approx(1.273, rel=0.008)
+    assert pressure_pa(1600) / pressure_pa(0) == pytest.approx(0.824, abs=0.001)
+    with pytest.raises(QuantityError, match="relative humidity is 120 %: give 0 to 100 %"):
+        humidity_ratio(20, 120)
+
+
+@given(st.floats(2, 40), st.floats(5, 99))
+def test_humidity_reads_back(temperature, rh):
+    ratio = humidity_ratio(temperature, rh)
+    assert relative_humidity_pct(temperature, ratio) == pytest.approx(rh, rel=1e-3)
+
+
+def test_the_four_demands_of_the_worked_tent():
+    assert exchange_flow_m3_h(1.857, 3, 0.25) == pytest.approx(46.4, abs=0.05)
+    heat = demands(_needs())[1]
+    assert heat.flow_m3_h == pytest.approx(140, rel=0.02)
+    # 255 g/h at 3.5 g/kg, and 18.9 µmol/s at 60 ppm, by hand with ρ = 1.165 kg/m³.
+    wet = demands(_needs(vapour_kg_s=255e-3 / 3600, room_rh_pct=45))
+    ratio = humidity_ratio(26, 65) - humidity_ratio(22, 45)
+    assert wet[2].flow_m3_h == pytest.approx(0.255 / 1.168 / ratio, rel=0.01)
+    fed = demands(_needs(co2_mol_s=21.7e-6))
+    assert fed[3].flow_m3_h == pytest.approx(32.4, rel=0.02)
+    assert governing(fed, "largest").criterion == "heat"
+    assert governing(fed, "exchange").criterion == "exchange"
+
+
+def test_credits_lower_the_heat_demand_but_not_the_catalogue_figure():
+    plain, credited = demands(_needs())[1], demands(_needs(envelope_w_k=27.2, vapour_kg_s=1e-5))[1]
+    assert credited.flow_m3_h < plain.flow_m3_h == credited.plain_m3_h
+
+
+def test_a_damp_room_cannot_dry_a_space():
+    wet = demands(_needs(room_rh_pct=95, max_rh_pct=50, vapour_kg_s=1e-5))[2]
+    assert wet.flow_m3_h is None
+    assert "dehumidifier" in wet.reason
+
+
+def test_walls_of_the_worked_tent():
+    tent = _space()
+    assert volume_m3(tent) == pytest.approx(1.857, abs=1e-3)
+    assert envelope_w_k(tent) == pytest.approx(27.2, rel=0.02)
+    assert envelope_w_k(_space("foam-white")) < 0.4 * envelope_w_k(tent)
+
+
+def test_warm_air_rises_between_two_openings():
+    holes = (Opening(id="a", face="left", u_m=0.4, v_m=0.25, diameter_m=0.113, use="intake"),
+             Opening(id="b", face="right", u_m=0.4, v_m=1.65, diameter_m=0.113, use="exhaust"))  # fmt: skip
+    seams = passive_flow_m3_h(_space(), 5)
+    with_holes = passive_flow_m3_h(_space(openings=holes), 5)
+    # 2 × 100 cm², 1.4 m apart, 5 K: 10.4 m³/h.
+    assert with_holes - seams == pytest.approx(10.4, rel=0.03)
+
+
+def test_an_open_side_breathes_like_an_open_door():
+    # One side of 0.6 × 1.3 m open, 4 K: 227 m³/h.
+    tent = _space()
+    door = tent.model_copy(
+        update={"size": Size(width_m=0.6, depth_m=0.6, height_m=1.3),
+                "faces": tent.faces.model_copy(update={"front": Surface(material_id="open")})}
+    )  # fmt: skip
+    seams = 0.6 * 0.6 * 1.3 * 0.5
+    assert passive_flow_m3_h(door, 4) - seams == pytest.approx(227, rel=0.03)
+
+
+def test_the_big_leaf_comes_near_the_worked_tent():
+    air = Surroundings(temperature_c=22.7, rh_pct=58, co2_ppm=428)
+    trade = gas_exchange(Stand(area_m2=0.9775, lai=2.4, ppfd_umol_m2_s=560), air)
+    assert trade.vapour_kg_s * 3.6e6 == pytest.approx(239, rel=0.05)
+    assert trade.leaf_c - 22.7 == pytest.approx(-1.5, abs=0.2)
+    night = gas_exchange(Stand(area_m2=0.9775, lai=2.4, ppfd_umol_m2_s=0), Surroundings(temperature_c=21.5, rh_pct=53))
+    assert 0.15 < night.vapour_kg_s / trade.vapour_kg_s < 0.35
+    assert night.co2_mol_s < 0 < trade.co2_mol_s
+    assert gas_exchange(Stand(area_m2=0, lai=0, ppfd_umol_m2_s=0), air).vapour_kg_s == 0
+
+
+@pytest.mark.parametrize(("co2", "want"), [(250, 16.7), (400, 21.4), (800, 26.5), (50, 0)])
+def test_photosynthesis_against_co2(co2, want):
+    assert gross_uptake_umol_m2_s(466, co2) == pytest.approx(want, abs=0.05)
+
+
+def test_a_slow_fan_draws_by_the_cube(demo_plan):
+    tent = demo_plan.spaces[0]
+    slow = tent.model_copy(update={"air": tent.air.model_copy(update={"fan_speed": 0.5})})
+    assert appliance_loads(slow)[0].power_w == pytest.approx(appliance_loads(tent)[0].power_w / 8)
+
+
+def test_cost_is_an_addition():
+    loads = (
+        Load(part_id="a", name="A", power_w=100, hours_per_day=10),
+        Load(part_id="b", name="B", power_w=50, hours_per_day=2),
+    )
+    assert monthly_cost(loads, 0.3) == pytest.approx(1.1 * 30.4 * 0.3)
+    assert [load.continuous for load in loads] == [True, False]
+
+
+def test_rooms_default_to_a_living_room():
+    assert Room().day_c == 21

@@ -1,0 +1,82 @@
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from canopy.errors import QuantityError
+from canopy.quantities import (
+    ANGLE,
+    DURATION,
+    FLOW,
+    KINDS,
+    LENGTH,
+    PERCENT,
+    POWER,
+    TEMPERATURE,
+    TEMPERATURE_RISE,
+    number,
+    parse,
+    parse_between,
+    show,
+    significant,
+)  # fmt: skip
+
+
+@pytest.mark.parametrize(
+    ("text", "kind", "value"),
+    [
+        ("4 ft 2 in", LENGTH, 1.27), ("127cm", LENGTH, 1.27), ("1.27 m", LENGTH, 1.27), ("1,27 m", LENGTH, 1.27),
+        ("50 1/2 in", LENGTH, 1.2827), ("4' 2\"", LENGTH, 1.27), ("5'10", LENGTH, 1.778), ("1/2 m", LENGTH, 0.5),
+        ("0", LENGTH, 0), ("-3 m", LENGTH, -3), ("1270 mm", LENGTH, 1.27), ("4ft2in", LENGTH, 1.27),
+        ("180 m3/h", FLOW, 180), ("180 m³/h", FLOW, 180), ("50 l/s", FLOW, 180), ("100 CFM", FLOW, 169.901079552),
+        ("75 F", TEMPERATURE, 23.888889), ("-5 °C", TEMPERATURE, -5), ("22", TEMPERATURE, 22), ("9 F", TEMPERATURE_RISE, 5),
+        ("13 h 30 min", DURATION, 13.5), ("60 %", PERCENT, 60), ("0.2kW", POWER, 200), ("15°", ANGLE, 15),
+    ],
+)  # fmt: skip
+def test_reads_what_people_type(text, kind, value):
+    assert parse(text, kind) == pytest.approx(value, abs=1e-6)
+
+
+@pytest.mark.parametrize(
+    ("text", "words"),
+    [
+        ("", "type a length, such as 127 cm"), ("abc", "“abc” is not a length"), ("12 cm 5", "a number without a unit"),
+        ("3 kg", "“kg” is not a unit of length"), ("1/0 m", "zero below the line"), ("1.5e400m", "beyond any size"),
+        ("9" * 70, "too long"), ("4 ft -2 in", "is not a length"),
+    ],
+)  # fmt: skip
+def test_says_what_it_cannot_read(text, words):
+    with pytest.raises(QuantityError, match=r"\S") as error:
+        parse(text, LENGTH)
+    assert words in str(error.value)
+
+
+def test_names_the_accepted_range():
+    with pytest.raises(QuantityError, match="width is 0 cm: give 10 cm to 1000 cm".replace(" ", ".")):
+        parse_between("0", LENGTH, 0.1, 10, default_unit="centimeter", what="width")
+
+
+@given(st.floats(0.01, 9.99), st.sampled_from(["metric", "us"]))
+def test_what_is_shown_reads_back(value, system):
+    assert parse(show(value, LENGTH, system), LENGTH) == pytest.approx(value, abs=0.0013)
+
+
+@given(st.text(max_size=40))
+def test_any_text_gives_a_number_or_a_clear_refusal(text):
+    for kind in KINDS.values():
+        try:
+            found = parse(text, kind)
+        except QuantityError as error:
+            found = str(error)
+        assert found != ""
+
+
+@pytest.mark.parametrize(
+    ("value", "text"), [(1234.5, "1234"), (12.345, "12.3"), (0.01234, "0.0123"), (0, "0"), (5.0, "5"), (-2.5, "−2.5")]
+)
+def test_rounds_sensibly(value, text):
+    assert significant(value) == text
+
+
+def test_small_flows_do_not_round_to_nothing():
+    assert show(1.63, FLOW) == "1.6\u00a0m³/h"
+    assert number(12_345.6) == "12\u202f346"

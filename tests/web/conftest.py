@@ -1,0 +1,27 @@
+from __future__ import annotations
+
+import pytest
+from django.contrib.auth import get_user_model
+
+from web.planning import actions
+
+
+@pytest.fixture
+def grower(db):
+    return get_user_model().objects.create_user("grower", password="tall-lamp-77")
+
+
+@pytest.fixture
+def other(db):
+    return get_user_model().objects.create_user("other", password="tall-lamp-78")
+
+
+@pytest.fixture
+def row(grower, small_plan):
+    return actions.create_plan(grower, small_plan)
+
+
+@pytest.fixture
+def mine(client, grower):
+    client.force_login(grower)
+    return client

@@ -1,0 +1,189 @@
+import json
+
+import pytest
+from django.core.files.uploadedfile import SimpleUploadedFile
+from django.test.utils import CaptureQueriesContext
+
+from canopy.plan import dumps
+from tests.conftest import DEMO
+from web.planning import actions
+from web.planning.models import GrowPlan, PlanState
+from web.planning.store import to_plan
+
+pytestmark = pytest.mark.django_db
+
+ANSWERS = {
+    "new-kind": "closet", "new-width_m": "2 ft 8 in", "new-depth_m": "55", "new-height_m": "1,9 m",
+    "new-crop_id": "lettuce-butterhead", "new-count": "5", "new-lamp_class_id": "", "new-lamp_count": "1", "new-name": "",
+    "start-rule_set_id": "na-15",
+}  # fmt: skip
+
+
+def test_the_first_minute_makes_a_whole_space(mine, grower):
+    answer = mine.post("/start/", ANSWERS)
+    row = GrowPlan.objects.get(owner=grower)
+    assert answer.url == f"/plans/{row.pk}/spaces/lettuce-closet/light/"
+    plan = to_plan(row)
+    (space,) = plan.spaces
+    assert (space.size.width_m, space.size.depth_m, space.size.height_m) == pytest.approx((0.8128, 0.55, 1.9))
+    assert len(space.plants) == 5
+    assert space.fixtures
+    assert plan.circuits[0].mains_v == 120
+    assert plan.tariff.currency == "USD"
+    assert "Assumed" in mine.get(answer.url).text
+
+
+@pytest.mark.parametrize(
+    ("field", "typed", "words"),
+    [
+        ("new-height_m", "abc", "“abc” is not a length"), ("new-width_m", "0", "give 10 cm to 1000 cm"),
+        ("new-depth_m", "-4", "give 10 cm to 1000 cm"), ("new-width_m", "900 m", "give 10 cm to 1000 cm"),
+        ("new-height_m", "", "type a length"), ("new-count", "9999", "less than or equal to 200"),
+    ],
+)  # fmt: skip
+def test_what_cannot_be_is_said_at_the_field_and_kept(mine, grower, field, typed, words):
+    answer = mine.post("/start/", {**ANSWERS, field: typed})
+    text = answer.text.replace("\u00a0", " ")
+    assert words in text
+    assert f'value="{typed}"' in text or not typed
+    assert 'aria-invalid="true"' in text
+    assert 'value="2 ft 8 in"' in text or field == "new-width_m"
+    assert not GrowPlan.objects.exists()
+
+
+def test_another_person_s_plan_is_not_there(client, other, row):
+    client.force_login(other)
+    base = f"/plans/{row.pk}/"
+    for path in ("", "export/", "spaces/new/", "spaces/box/light/", "spaces/box/remedy/air.flow/"):
+        assert client.get(base + path).status_code == 404, path
+    posts = ("undo/", "delete/", "spaces/box/undo/", "spaces/box/size/", "spaces/box/add/plants/",
+             "spaces/box/part/fixtures/lamp-1/", "spaces/box/part/fixtures/lamp-1/move/", "spaces/box/delete/")  # fmt: skip
+    for path in posts:
+        assert client.post(base + path).status_code == 404, path
+    row.refresh_from_db()
+    assert PlanState.objects.count() == 1
+
+
+def test_export_import_export_is_identical(mine, grower):
+    first = actions.import_plan(grower, DEMO.read_bytes())
+    text = mine.get(f"/plans/{first.pk}/export/").content
+    mine.post("/plans/import/", {"file": SimpleUploadedFile("p.json", text)})
+    second = GrowPlan.objects.exclude(pk=first.pk).get()
+    assert mine.get(f"/plans/{second.pk}/export/").content == text == DEMO.read_bytes()
+
+
+@pytest.mark.parametrize(
+    ("content", "words"),
+    [
+        (DEMO.read_bytes()[:900], "the JSON breaks off"), (b"hello", "not whole"), (b"x" * 5_100_000, "at most 5 MB"),
+        (DEMO.read_bytes().replace(b'"version": 1', b'"version": 9'), "version 9; this program reads up to 1"),
+        (DEMO.read_bytes().replace(b'"crop_id": "tatsoi"', b'"crop_id": "tatsoy"'), "no crop “tatsoy”"), (b"", "empty"),
+    ],
+)  # fmt: skip
+def test_a_bad_plan_file_changes_nothing(mine, row, content, words):
+    answer = mine.post("/plans/import/", {"file": SimpleUploadedFile("p.json", content)})
+    assert words in answer.text
+    assert GrowPlan.objects.count() == 1
+
+
+def test_every_change_can_be_undone_and_done_again(mine, row, small_plan):
+    lamp, base = small_plan.spaces[0].fixtures[0], f"/plans/{row.pk}/spaces/box/"
+    mine.post(f"{base}part/fixtures/{lamp.id}/", {f"{lamp.id}-dim": "40 %"} | _lamp_row(mine, base, lamp.id, "dim"))
+    mine.post(f"{base}part/plants/plant-1/remove/")
+    mine.post(f"{base}size/", {"space-width_m": "90 cm"} | {})
+    changed = to_plan(GrowPlan.objects.get(pk=row.pk))
+    assert len(changed.spaces[0].plants) == 3
+    for _ in range(5):
+        mine.post(f"{base}undo/", headers={"HX-Request": "true"})
+    assert dumps(to_plan(GrowPlan.objects.get(pk=row.pk))) == dumps(small_plan)
+    for _ in range(5):
+        mine.post(f"{base}redo/", headers={"HX-Request": "true"})
+    assert to_plan(GrowPlan.objects.get(pk=row.pk)) == changed
+
+
+def _lamp_row(client, base, lamp_id, but):
+    """What the browser sends for a lamp's row, but for one field."""
+    import re
+
+    page = client.get(f"{base}light/").text
+    found = dict(re.findall(rf'name="({lamp_id}-\w+)" value="([^"]*)"', page))
+    found[f"{lamp_id}-enabled"] = "on"
+    return {key: value for key, value in found.items() if key != f"{lamp_id}-{but}"}
+
+
+def test_undoing_the_space_itself_leads_home(mine, grower, row):
+    mine.post(f"/plans/{row.pk}/spaces/new/", {**ANSWERS, "new-name": "Second"})
+    answer = mine.post(f"/plans/{row.pk}/spaces/second/undo/", headers={"HX-Request": "true"})
+    assert answer.headers["HX-Redirect"] == "/"
+    assert len(to_plan(GrowPlan.objects.get(pk=row.pk)).spaces) == 1
+
+
+def test_circuits_and_tariff_are_edited_in_place(mine, row):
+    url = f"/plans/{row.pk}/"
+    mine.post(
+        url,
+        {
+            "what": "household",
+            "household-name": "Elm Court",
+            "household-price_per_kwh": "0,42",
+            "household-currency": "CHF",
+        },
+    )
+    mine.post(
+        url,
+        {
+            "what": "circuit",
+            "circuit": "c1",
+            "c1-name": "Attic",
+            "c1-rule_set_id": "uk-13",
+            "c1-breaker_a": "32",
+            "c1-mains_v": "230",
+        },
+    )
+    mine.post(url, {"what": "add-load", "circuit": "c1"})
+    mine.post(url, {"what": "load", "circuit": "c1", "load": "load-1", "c1-load-1-name": "Kettle",
+                    "c1-load-1-power_w": "2.2 kW", "c1-load-1-hours_per_day": "30 min"})  # fmt: skip
+    mine.post(url, {"what": "add-circuit"})
+    plan = to_plan(GrowPlan.objects.get(pk=row.pk))
+    assert (plan.name, plan.tariff.price_per_kwh, plan.tariff.currency) == ("Elm Court", 0.42, "CHF")
+    assert [c.name for c in plan.circuits] == ["Attic", "Another circuit"]
+    kettle = plan.circuits[0].other_loads[0]
+    assert (kettle.name, kettle.power_w, kettle.hours_per_day) == ("Kettle", 2200, 0.5)
+    bad = mine.post(
+        url,
+        {
+            "what": "circuit",
+            "circuit": "c1",
+            "c1-name": "Attic",
+            "c1-rule_set_id": "uk-13",
+            "c1-breaker_a": "900",
+            "c1-mains_v": "230",
+        },
+    )
+    assert "less than or equal to 125" in bad.text
+    assert mine.post(url, {"what": "circuit", "circuit": "none"}).status_code == 404
+    mine.post(url, {"what": "remove-load", "circuit": "c1", "load": "load-1"})
+    assert to_plan(GrowPlan.objects.get(pk=row.pk)).circuits[0].other_loads == ()
+
+
+def test_a_household_is_removed_only_by_its_name(mine, row):
+    assert "type its name" in mine.post(f"/plans/{row.pk}/delete/", {"name": "x"}).text
+    assert mine.post(f"/plans/{row.pk}/delete/", {"name": "Test house"}).url == "/"
+    assert not GrowPlan.objects.exists()
+    assert not PlanState.objects.exists()
+
+
+def test_the_home_page_asks_few_queries(mine, grower, row, django_assert_max_num_queries):
+    for _ in range(2):
+        actions.import_plan(grower, DEMO.read_bytes())
+    with django_assert_max_num_queries(5) as found:
+        page = mine.get("/").text
+    assert isinstance(found, CaptureQueriesContext)
+    assert page.count("Berry tent, 123") == 2
+
+
+def test_the_demo_is_not_loaded_twice(grower):
+    actions.open_demo(grower)
+    actions.open_demo(grower)
+    assert GrowPlan.objects.count() == 1
+    assert json.loads(dumps(to_plan(GrowPlan.objects.get())))["name"] == "Larkspur Lane"

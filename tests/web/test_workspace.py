@@ -1,0 +1,215 @@
+import re
+
+import pytest
+
+from web.planning.models import GrowPlan, PlanState
+from web.planning.store import to_plan
+from web.workspace.page import STATIONS
+
+pytestmark = pytest.mark.django_db
+HTMX = {"HX-Request": "true"}
+
+
+@pytest.fixture
+def base(row):
+    return f"/plans/{row.pk}/spaces/box/"
+
+
+def _space(row):
+    return to_plan(GrowPlan.objects.select_related("head").get(pk=row.pk)).spaces[0]
+
+
+def _row(client, base, station, part_id, **typed):
+    """What the browser sends for one row, with some fields typed over."""
+    page = client.get(f"{base}{station}/").text
+    found = dict(re.findall(rf'name="({part_id}-[\w.]+)" value="([^"]*)"', page))
+    for name, options in re.findall(rf'<select[^>]*name="({part_id}-[\w.]+)"[^>]*>(.*?)</select>', page):
+        found[name] = re.search(r'value="([^"]*)" selected', options)[1]
+    found[f"{part_id}-enabled"] = "on"
+    return found | {f"{part_id}-{key}": value for key, value in typed.items()} | {"station": station}
+
+
+@pytest.mark.parametrize("station", [key for key, _ in STATIONS])
+def test_each_station_shows_the_drawing_the_margins_and_its_schedule(mine, base, station):
+    page = mine.get(f"{base}{station}/").text
+    for part in ('id="view-front"', 'id="view-plan"', 'id="margins"', 'id="title-block"', 'class="iso"'):
+        assert part in page
+    assert page.count("<html") == 1
+    assert mine.get(f"{base}{station}/", headers=HTMX).text.count("<html") == 0
+
+
+def test_an_unknown_station_or_space_is_not_there(mine, base, row):
+    assert mine.get(f"{base}moon/").status_code == 404
+    assert mine.get(f"/plans/{row.pk}/spaces/attic/light/").status_code == 404
+
+
+def test_a_lamp_is_changed_from_its_row_and_only_what_was_typed_moves(mine, base, row):
+    before = _space(row).fixtures[0]
+    mine.post(f"{base}part/fixtures/lamp-1/", _row(mine, base, "light", "lamp-1", z_m="3 ft"), headers=HTMX)
+    after = _space(row).fixtures[0]
+    assert after.z_m == pytest.approx(0.9144)
+    assert after.model_copy(update={"z_m": before.z_m}) == before
+    states = PlanState.objects.count()
+    mine.post(f"{base}part/fixtures/lamp-1/", _row(mine, base, "light", "lamp-1"), headers=HTMX)
+    assert PlanState.objects.count() == states
+
+
+@pytest.mark.parametrize(
+    ("field", "typed", "words"),
+    [
+        ("z_m", "abc", "“abc” is not a length"), ("z_m", "1.6 m", "reaches outside the space (z): give"),
+        ("dim", "140 %", "give 0 % to 100 %"), ("hours", "25", "give 0 h to 24 h"), ("x_m", "-5", "give 0 cm to 1000 cm"),
+        ("tilt_deg", "steep", "is not a angle".replace("a angle", "a angle")),
+    ],
+)  # fmt: skip
+def test_a_refused_lamp_keeps_what_was_typed_and_stores_nothing(mine, base, row, field, typed, words):
+    states = PlanState.objects.count()
+    answer = mine.post(
+        f"{base}part/fixtures/lamp-1/", _row(mine, base, "light", "lamp-1", **{field: typed}), headers=HTMX
+    )
+    text = answer.text.replace("\u00a0", " ")
+    assert words in text
+    assert f'value="{typed}"' in text
+    assert PlanState.objects.count() == states
+
+
+def test_a_plant_s_new_crop_brings_its_own_stage_and_size(mine, base, row):
+    mine.post(
+        f"{base}part/plants/plant-1/", _row(mine, base, "crops", "plant-1", crop_id="african-violet"), headers=HTMX
+    )
+    plant = _space(row).plants[0]
+    assert (plant.crop_id, plant.stage, plant.height_m, plant.spread_m) == ("african-violet", "vegetative", 0.09, 0.18)
+    mine.post(f"{base}part/plants/plant-1/", _row(mine, base, "crops", "plant-1", stage="flower"), headers=HTMX)
+    assert _space(row).plants[0].height_m == 0.13
+    answer = mine.post(
+        f"{base}part/plants/plant-1/", _row(mine, base, "crops", "plant-1", height_m="1.9 m"), headers=HTMX
+    )
+    assert "this plant&#x27;s top is at" in answer.text.lower() or "This plant's top is at" in answer.text
+    assert _space(row).plants[0].height_m == 0.13
+
+
+def test_dragging_previews_without_storing_and_dropping_stores(mine, base, row):
+    states = PlanState.objects.count()
+    url, values = f"{base}part/fixtures/lamp-1/move/", {"x_m": "0.41", "z_m": "0.8", "station": "light"}
+    shown = mine.post(url, values | {"preview": "1"}, headers=HTMX).text
+    assert PlanState.objects.count() == states
+    assert 'data-z="0.8"' in shown
+    mine.post(url, values, headers=HTMX)
+    assert (_space(row).fixtures[0].x_m, _space(row).fixtures[0].z_m) == (0.41, 0.8)
+    outside = mine.post(url, {"z_m": "1.59"}, headers=HTMX).text
+    assert "reaches outside the space" in outside
+    assert _space(row).fixtures[0].z_m == 0.8
+    assert mine.post(url, {"z_m": "high"}, headers=HTMX).status_code == 404
+
+
+def test_parts_are_added_and_removed(mine, base, row):
+    mine.post(f"{base}add/plants/", {"add-crop_id": "tatsoi", "add-count": "3", "station": "crops"}, headers=HTMX)
+    mine.post(f"{base}add/lamps/", {"add-class_id": "bar-30", "add-count": "2"}, headers=HTMX)
+    mine.post(f"{base}add/opening/", headers=HTMX)
+    mine.post(f"{base}add/device/", headers=HTMX)
+    space = _space(row)
+    assert len(space.plants) == 7
+    assert space.fixtures[-1].spec.class_id == "bar-30"
+    mine.post(
+        f"{base}part/devices/device-1/",
+        _row(mine, base, "power", "device-1", name="Air pump", power_w="4 W"),
+        headers=HTMX,
+    )
+    hole = space.openings[-1].id
+    mine.post(
+        f"{base}part/openings/{hole}/", _row(mine, base, "air", hole, diameter_m="4 in", use="cable"), headers=HTMX
+    )
+    space = _space(row)
+    assert (space.devices[0].spec.name, space.devices[0].spec.power_w) == ("Air pump", 4)
+    assert (space.openings[-1].diameter_m, space.openings[-1].use) == (0.1016, "cable")
+    for kind, key in (("devices", "device-1"), ("openings", hole), ("fixtures", space.fixtures[-1].id)):
+        mine.post(f"{base}part/{kind}/{key}/remove/", headers=HTMX)
+    after = _space(row)
+    assert [len(getattr(space, k)) - len(getattr(after, k)) for k in ("devices", "openings", "fixtures")] == [1, 1, 1]
+    assert mine.post(f"{base}part/walls/a/remove/").status_code == 404
+
+
+def test_too_many_lamps_are_refused_in_words(mine, base, row):
+    text = mine.post(f"{base}add/lamps/", {"add-class_id": "rig-6-bar-480", "add-count": "1"}, headers=HTMX).text
+    assert "is larger than this space" in text
+
+
+def test_a_lamp_of_one_s_own_data_by_lumens(mine, base, row):
+    data = {
+        "own-name": "Shop light", "own-power_w": "40", "own-output": "lumens", "own-amount": "4400",
+        "own-source_id": "cool-white-fluorescent", "own-cct_k": "", "own-length_m": "60 cm", "own-width_m": "10",
+        "own-beam_angle_deg": "", "own-min_distance_m": "",
+    }  # fmt: skip
+    mine.post(f"{base}add/own-lamp/", data, headers=HTMX)
+    from canopy.light.photometry import ppf
+
+    assert ppf(_space(row).fixtures[-1].spec) == pytest.approx(4400 / 74)
+    text = mine.post(f"{base}add/own-lamp/", data | {"own-amount": "-3"}, headers=HTMX).text
+    assert "greater than or equal to" in text
+
+
+def test_space_room_faces_air_and_circuit(mine, base, row):
+    space = _space(row)
+    mine.post(
+        f"{base}room/",
+        {"room-day_c": "77 F", "room-night_c": "17", "room-day_rh_pct": "50", "room-night_rh_pct": "55"},
+        headers=HTMX,
+    )
+    mine.post(f"{base}face/left/", {"face-left-material_id": "white-paint", "face-left-reflectance": ""}, headers=HTMX)
+    mine.post(f"{base}circuit/", {"circuit_id": ""}, headers=HTMX)
+    air = {"air-fan_id": "inline-150", "air-path_id": "filter-duct", "air-duct_diameter_m": "", "air-fan_speed": "50 %",
+           "air-fan_hours": "24 h", "air-exchange_minutes": "2", "air-filter_allowance": "25 %", "air-rise_k": "4 K",
+           "air-max_rh_pct": "70 %", "air-rule": "heat"}  # fmt: skip
+    mine.post(f"{base}fan/", air, headers=HTMX)
+    after = _space(row)
+    assert (after.room.day_c, after.faces.left.material_id, after.circuit_id) == (25, "white-paint", None)
+    assert (after.air.fan.class_id, after.air.fan_speed, after.air.rule, after.air.exchange_minutes) == (
+        "inline-150",
+        0.5,
+        "heat",
+        2,
+    )
+    assert {"room", "faces", "circuit", "air"} & set(space.assumed)
+    assert not {"room", "faces", "circuit", "air"} & set(after.assumed)
+    mine.post(
+        f"{base}fan/own/",
+        {"own-name": "Old fan", "own-free_flow_m3_h": "100 CFM", "own-diameter_m": "4 in", "own-power_w": "20"},
+        headers=HTMX,
+    )
+    assert _space(row).air.fan.free_flow_m3_h == pytest.approx(169.9, abs=0.1)
+    text = mine.post(f"{base}size/", {"space-name": "Box", "space-kind": "closet", "space-width_m": "20 cm", "space-depth_m": "60 cm",
+                                      "space-height_m": "160 cm", "space-door_side": "front", "station": "space"}, headers=HTMX).text  # fmt: skip
+    assert "outside" in text
+    assert 'value="20 cm"' in text
+    assert _space(row).size.width_m == 0.8
+    mine.post(f"{base}confirm/openings/", headers=HTMX)
+    assert "openings" not in _space(row).assumed
+
+
+def test_the_map_moves_to_another_height_without_changing_the_plan(mine, base, row):
+    states = PlanState.objects.count()
+    text = mine.post(f"{base}level/", {"level": "0.5", "metres": "1", "station": "light"}, headers=HTMX).text
+    assert "PPFD at 50\u00a0cm" in text
+    assert "give 0" in mine.post(f"{base}level/", {"level": "9", "metres": "1"}, headers=HTMX).text
+    assert "PPFD at 50" not in mine.post(f"{base}level/", {"level": ""}, headers=HTMX).text
+    assert PlanState.objects.count() == states
+
+
+def test_a_remedy_shows_what_it_moves_and_is_taken_with_one_click(mine, base, row):
+    for lamp in _space(row).fixtures:
+        mine.post(f"{base}part/fixtures/{lamp.id}/", _row(mine, base, "light", lamp.id, dim="30 %"), headers=HTMX)
+    margin = "light.dli.lettuce-butterhead.vegetative"
+    shown = mine.get(f"{base}remedy/{margin}/").text
+    assert "Turn up the lamps to" in shown
+    assert "What it moves" in shown
+    assert _space(row).fixtures[0].dim == 0.3
+    mine.post(f"{base}remedy/{margin}/", headers=HTMX)
+    assert _space(row).fixtures[0].dim > 0.3
+    assert "nothing to mend" in mine.post(f"{base}remedy/air.none/", headers=HTMX).text
+
+
+def test_names_with_markup_are_written_as_text(mine, base, row):
+    mine.post(f"{base}size/", {"space-name": "<script>x</script>", "space-kind": "closet", "space-width_m": "80 cm",
+                               "space-depth_m": "60 cm", "space-height_m": "160 cm", "space-door_side": "front"}, headers=HTMX)  # fmt: skip
+    assert "<script>x" not in mine.get(f"{base}space/").text
+    assert "<script>x" not in mine.get("/").text
