@@ -46,6 +46,20 @@ class ContentCache(Generic[T]):
                     self._bytes -= self._size_of(dropped)
         return value
 
+    def holds(self, key: Hashable) -> bool:
+        """Say whether a result is kept.
+
+        Parameters
+        ----------
+        key : the content the result depends on
+
+        Returns
+        -------
+        bool : True when it need not be made again
+        """
+        with self._lock:
+            return key in self._held
+
     def clear(self) -> None:
         """Forget everything."""
         with self._lock:

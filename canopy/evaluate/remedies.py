@@ -12,7 +12,7 @@ from canopy.evaluate.lighting import Lighting, lighting, targets_of
 from canopy.evaluate.space import SpaceReport, evaluate_space
 from canopy.evaluate.starter import smallest_fan
 from canopy.library import StageTargets
-from canopy.light.scene import PREVIEW, Quality
+from canopy.light.scene import DEFAULT, PREVIEW, Quality
 from canopy.margin import ORDER, Amount, Margin, Sentence, sentence
 from canopy.plan.document import Fixture, Opening, Plan, Space
 from canopy.plan.edit import Change, apply
@@ -74,7 +74,7 @@ def remedy_for(plan: Plan, space: Space, margin_id: str) -> Remedy | None:
     return find(report, margin)
 
 
-def preview(plan: Plan, space: Space, remedy: Remedy, quality: Quality = PREVIEW) -> tuple[Moved, ...]:
+def preview(plan: Plan, space: Space, remedy: Remedy, quality: Quality = DEFAULT) -> tuple[Moved, ...]:
     """Show what a remedy would move.
 
     Parameters

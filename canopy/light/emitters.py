@@ -84,28 +84,44 @@ def irradiance(emitter: Emitter, points: Array, normals: Array, others: list[Pla
         return out
     seen, facing = points[ahead], normals[ahead]
     if emitter.exact:
-        corners, _ = emitter.plate.tiles(float("inf"))
+        corners = emitter.plate.outline
         exitance = emitter.ppf_umol_s / emitter.plate.area_m2
         value = exitance * polygon_factors(seen, facing, corners).sum(axis=1)
     else:
         value = _by_cells(emitter, seen, facing)
-    for shading in _shaders(emitter.plate, others):
+    for shading in shaders(emitter.plate, others):
         value = value * _visible_share(emitter, shading, seen, facing)
     out[ahead] = value
     return out
 
 
-def _shaders(own: Plate, others: list[Plate]) -> list[Plate]:
-    """Bodies that reach ahead of the emitting face."""
-    found = []
-    for other in others:
-        corners, _ = other.tiles(float("inf"))
-        if own.local(corners.reshape(-1, 3))[:, 2].max() > 1e-6:
-            found.append(other)
-    return found
+def shaders(own: Plate, others: list[Plate]) -> list[Plate]:
+    """Pick the bodies that can stand in the way of a lamp.
+
+    Parameters
+    ----------
+    own : the lamp's plate
+    others : all other bodies
+
+    Returns
+    -------
+    list of Plate : those that reach ahead of the lamp's face
+    """
+    return [other for other in others if own.local(other.outline.reshape(-1, 3))[:, 2].max() > 1e-6]
 
 
-def _distance(plate: Plate, points: Array) -> Array:
+def distance_to(plate: Plate, points: Array) -> Array:
+    """Give the distance of points from a plate.
+
+    Parameters
+    ----------
+    plate : the plate; bars side by side count as one sheet
+    points : shape (n, 3) [m]
+
+    Returns
+    -------
+    ndarray : shape (n,) [m]
+    """
     local = plate.local(points)
     reach = plate.length_m / 2
     side = reach if plate.disc else plate.width_m / 2 + max(abs(o) for o in plate.offsets_m)
@@ -153,7 +169,7 @@ def _cell_terms(emitter: Emitter, cells: Array, share: Array, points: Array, nor
 
 
 def _by_cells(emitter: Emitter, points: Array, normals: Array) -> Array:
-    distance = np.maximum(_distance(emitter.plate, points), 1e-4)
+    distance = np.maximum(distance_to(emitter.plate, points), 1e-4)
     wanted = _CELL_SHARE * distance / max(1.0, np.sqrt(emitter.exponent / 2))
     band = np.floor(np.log2(wanted)).astype(int)
     out = np.zeros(len(points))

@@ -8,12 +8,13 @@ from __future__ import annotations
 
 import hashlib
 from dataclasses import dataclass
+from functools import partial
 
 import numpy as np
 from numpy.typing import NDArray
 
 from canopy.cache import ContentCache
-from canopy.light.emitters import Emitter, _distance, irradiance
+from canopy.light.emitters import Emitter, distance_to, irradiance, shaders
 from canopy.light.gather import gather_factors
 from canopy.light.plates import Plate
 from canopy.light.polygons import polygon_factors
@@ -64,6 +65,7 @@ class EnergyBook:
 
 _gather: ContentCache[Matrix] = ContentCache(160_000_000, lambda item: item.nbytes)
 _blind: ContentCache[NDArray[np.bool_]] = ContentCache(120_000_000, lambda item: item.nbytes)
+_tile_view: ContentCache[Array] = ContentCache(80_000_000, lambda item: item.nbytes)
 _direct: ContentCache[Array] = ContentCache(60_000_000, lambda item: item.nbytes)
 
 
@@ -138,15 +140,21 @@ class LightField:
         PointLight : direct and reflected PPFD at full output, shapes (n, lamps) [µmol/m²/s]
         """
         facing = np.tile(UP, (len(points), 1)) if normals is None else normals
-        lamps = len(self.scene.emitters)
+        lamps, place = len(self.scene.emitters), _digest(points, facing)
         direct = np.zeros((len(points), lamps))
         for number, emitter in enumerate(self.scene.emitters):
-            others = [plate for plate in self.scene.plates if plate is not emitter.plate]
-            direct[:, number] = irradiance(emitter, points, facing, others)
-        return PointLight(direct=direct, reflected=self._reflected(points, facing) if lamps else direct.copy())
+            shading = self._shaders(emitter)
+            direct[:, number] = _direct.get(
+                (place, _lamp_key(emitter, shading)), partial(irradiance, emitter, points, facing, shading)
+            )
+        reflected = self._reflected(points, facing, place) if lamps else direct.copy()
+        return PointLight(direct=direct, reflected=reflected)
 
-    def _reflected(self, points: Array, normals: Array) -> Array:
-        room, place = self.scene.room, _digest(points, normals)
+    def _shaders(self, emitter: Emitter) -> list[Plate]:
+        return shaders(emitter.plate, [plate for plate in self.scene.plates if plate is not emitter.plate])
+
+    def _reflected(self, points: Array, normals: Array, place: bytes) -> Array:
+        room = self.scene.room
         factors = _gather.get((room, FINE, place), lambda: gather_factors(room, FINE, points, normals))
         targets = room.points(FINE).reshape(-1, 3)
         blind: NDArray[np.bool_] | None = None
@@ -155,20 +163,23 @@ class LightField:
             blind = hides if blind is None else blind | hides
         seen = factors if blind is None else np.where(blind, np.float32(0), factors)
         walls = seen @ self._wall_radiosity.astype(np.float32)
-        bodies, body_share = self._from_bodies(points, normals)
+        bodies, body_share = self._from_bodies(points, normals, place)
         wall_share = seen.sum(axis=1)
         # In a closed box what is not body is wall: the walls' share makes up the rest.
         rest = np.clip((1 - body_share) / np.maximum(wall_share, 1e-6), 0.7, 1.4)
         return np.asarray(walls * rest[:, None] + bodies, dtype=np.float64)
 
-    def _from_bodies(self, points: Array, normals: Array) -> tuple[Array, Array]:
+    def _from_bodies(self, points: Array, normals: Array, place: bytes) -> tuple[Array, Array]:
         out, share = np.zeros((len(points), len(self.scene.emitters))), np.zeros(len(points))
         for (tiles, plate), start in zip(self._bodies(), self._net.starts, strict=True):
             count, ahead = len(tiles.areas), plate.local(points)[:, 2]
             for side, sign in enumerate((1, -1)):
                 rows = np.flatnonzero(ahead * sign > 1e-9)
                 if len(rows):
-                    factors = polygon_factors(points[rows], normals[rows], tiles.corners)
+                    factors = _tile_view.get(
+                        (place, plate.key, len(tiles.areas), sign),
+                        partial(polygon_factors, points[rows], normals[rows], tiles.corners),
+                    )
                     given = self._radiosity[start + side * count : start + (side + 1) * count]
                     out[rows] += factors @ given
                     share[rows] += factors.sum(axis=1)
@@ -185,10 +196,14 @@ def _digest(*arrays: Array) -> bytes:
 def _wall_direct(scene: Scene, number: int) -> Array:
     """Direct light of one lamp on every wall piece, shape (patches, FINE²) [µmol/m²/s]."""
     emitter = scene.emitters[number]
-    others = [plate for plate in scene.plates if plate is not emitter.plate]
-    near = sorted(plate.key for plate in others)
-    key = (scene.room, emitter.plate.key, emitter.ppf_umol_s, emitter.exponent, tuple(near))
-    return _direct.get(key, lambda: _find_wall_direct(scene.room, emitter, others))
+    shading = shaders(emitter.plate, [plate for plate in scene.plates if plate is not emitter.plate])
+    key = (scene.room, _lamp_key(emitter, shading))
+    return _direct.get(key, lambda: _find_wall_direct(scene.room, emitter, shading))
+
+
+def _lamp_key(emitter: Emitter, shading: list[Plate]) -> tuple[object, ...]:
+    """All that a lamp's direct light depends on."""
+    return emitter.plate.key, emitter.ppf_umol_s, emitter.exponent, tuple(sorted(plate.key for plate in shading))
 
 
 def _find_wall_direct(room: RoomGrid, emitter: Emitter, others: list[Plate]) -> Array:
@@ -196,7 +211,7 @@ def _find_wall_direct(room: RoomGrid, emitter: Emitter, others: list[Plate]) -> 
     normals = np.repeat(room.normals, FINE * FINE, axis=0)
     out = irradiance(emitter, points, normals, others)
     piece = float(room.pitch_m.max()) / FINE
-    close = np.flatnonzero(_distance(emitter.plate, points) < 2 * piece)
+    close = np.flatnonzero(distance_to(emitter.plate, points) < 2 * piece)
     if len(close):
         u, v = (np.repeat(step, FINE * FINE, axis=0)[close] / FINE for step in room.sides)
         steps = (np.arange(_CLOSE) + 0.5) / _CLOSE - 0.5

@@ -5,7 +5,6 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from canopy.light.plates import Plate
 from canopy.light.polygons import parallel_corner, polygon_factors, upright_corner
 from canopy.light.room import Face, Matrix, RoomGrid
 
@@ -89,24 +88,3 @@ def _quads(room: RoomGrid, fine: int) -> Array:
             )
         )
     return np.concatenate(out)
-
-
-def sight(points: Array, targets: Array, plates: list[Plate]) -> NDArray[np.bool_] | None:
-    """Say which targets points can see past bodies.
-
-    Parameters
-    ----------
-    points : shape (n, 3) [m]
-    targets : shape (m, 3) [m]
-    plates : the bodies
-
-    Returns
-    -------
-    ndarray of bool : shape (n, m), True where the line is free; None when there are no bodies
-    """
-    if not plates:
-        return None
-    hidden = plates[0].hides(points, targets)
-    for plate in plates[1:]:
-        hidden |= plate.hides(points, targets)
-    return np.asarray(~hidden)

@@ -37,6 +37,11 @@ class Plate:
         shape = [self.length_m, self.width_m, float(self.disc), self.reflectance, *self.offsets_m]
         return np.concatenate([self.centre, self.along, self.across, shape]).round(9).tobytes()
 
+    @cached_property
+    def outline(self) -> Array:
+        """Corners of its pieces, uncut, shape (pieces, 4, 3) [m]."""
+        return self.tiles(float("inf"))[0]
+
     @property
     def area_m2(self) -> float:
         """Area of one side [m²]."""

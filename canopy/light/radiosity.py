@@ -8,13 +8,14 @@ conjugate gradients solve it, all lamps at once.
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import partial
 
 import numpy as np
 from numpy.typing import NDArray
 
 from canopy.cache import ContentCache
 from canopy.errors import ConvergenceError
-from canopy.light.gather import gather_factors, sight
+from canopy.light.gather import gather_factors
 from canopy.light.plates import Plate, quad_samples
 from canopy.light.polygons import polygon_factors
 from canopy.light.room import Matrix, RoomGrid
@@ -46,6 +47,8 @@ class Tiles:
 
 
 _hidden: ContentCache[Hidden] = ContentCache(120_000_000, lambda item: item.share.nbytes)
+_walls: ContentCache[Matrix] = ContentCache(60_000_000, lambda item: item.nbytes)
+_pair_sight: ContentCache[NDArray[np.bool_]] = ContentCache(60_000_000, lambda item: item.nbytes)
 _tiles: ContentCache[Tiles] = ContentCache(120_000_000, lambda item: item.front_m2.nbytes * 2)
 
 
@@ -142,18 +145,12 @@ def exchange(room: RoomGrid, plates: list[Plate]) -> Exchange:
         starts.append(size)
         size += 2 * len(piece.areas)
     k = np.zeros((size, size), dtype=np.float32)
-    walls = k[: room.count, : room.count]
-    walls[:] = room.exchange_m2
-    for plate in plates:
-        hidden = hidden_pairs(room, plate)
-        free = 1 - hidden.share
-        walls[np.ix_(hidden.rows, hidden.cols)] *= free
-        walls[np.ix_(hidden.cols, hidden.rows)] *= free.T
+    k[: room.count, : room.count] = _walls_past(room, plates)
     areas = np.concatenate([room.areas, *(np.tile(piece.areas, 2) for piece in pieces)])
     for number, (plate, piece, start) in enumerate(zip(plates, pieces, starts, strict=True)):
         others = [other for other in plates if other is not plate and not _coplanar(plate, other)]
         count = len(piece.areas)
-        free_lines = sight(piece.corners.mean(axis=1), room.points(1)[:, 0], others)
+        free_lines = _tiles_sight(room, plate, piece, others)
         for side, seen in enumerate((piece.front_m2, piece.back_m2)):
             rows = slice(start + side * count, start + (side + 1) * count)
             block = seen if free_lines is None else seen * free_lines
@@ -163,6 +160,40 @@ def exchange(room: RoomGrid, plates: list[Plate]) -> Exchange:
             if not _coplanar(plate, plates[later]):
                 _between(k, plate, piece, start, plates[later], pieces[later], starts[later])
     return Exchange(k_m2=_balance(k, areas), areas_m2=areas, starts=tuple(starts), tiles=tuple(pieces))
+
+
+def _walls_past(room: RoomGrid, plates: list[Plate]) -> Matrix:
+    """Exchange areas of the walls past all bodies.
+
+    While one body is moved the others stay: what those leave of the walls' exchange is kept.
+    """
+    known = [plate for plate in plates if _hidden.holds((room, plate.key))]
+    if len(known) != len(plates) - 1:
+        return _cut_out(room, room.exchange_m2, plates)
+    kept = _walls.get((room, tuple(plate.key for plate in known)), lambda: _cut_out(room, room.exchange_m2, known))
+    return _cut_out(room, kept, [plate for plate in plates if plate not in known])
+
+
+def _cut_out(room: RoomGrid, exchange_m2: Matrix, plates: list[Plate]) -> Matrix:
+    walls = exchange_m2.copy()
+    for plate in plates:
+        hidden = hidden_pairs(room, plate)
+        free = 1 - hidden.share
+        walls[np.ix_(hidden.rows, hidden.cols)] *= free
+        walls[np.ix_(hidden.cols, hidden.rows)] *= free.T
+    return walls
+
+
+def _tiles_sight(room: RoomGrid, plate: Plate, piece: Tiles, others: list[Plate]) -> NDArray[np.bool_] | None:
+    """Which wall patches each tile of a body sees past the other bodies; None when nothing is in the way."""
+    out: NDArray[np.bool_] | None = None
+    for other in others:
+        hides = _pair_sight.get(
+            (room, plate.key, other.key),
+            partial(other.hides, piece.corners.mean(axis=1), room.points(1)[:, 0]),
+        )
+        out = hides if out is None else out | hides
+    return None if out is None else ~out
 
 
 def _coplanar(one: Plate, two: Plate) -> bool:

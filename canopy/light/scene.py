@@ -69,6 +69,16 @@ def emitter_of(fixture: Fixture) -> Emitter:
     -------
     Emitter : its face, body and photons at full output
     """
+    # Dimmer and hours do not enter: the key is the lamp as it hangs.
+    return _emitter(
+        fixture.model_copy(
+            update={"id": "lamp", "dim": 1.0, "ageing": 1.0, "on_at": "00:00", "hours": 0.0, "enabled": True}
+        )
+    )
+
+
+@lru_cache(maxsize=1024)
+def _emitter(fixture: Fixture) -> Emitter:
     spec, frame = fixture.spec, axes(fixture)
     disc = spec.shape == "disc"
     plate = Plate(

@@ -96,6 +96,7 @@ def test_with_the_keyboard_only(demo, page):
     page.keyboard.press("?")
     expect(page.get_by_role("dialog")).to_be_visible()
     page.keyboard.press("Escape")
+    expect(page.locator("#keys")).to_be_hidden()
     page.keyboard.press("2")
     page.wait_for_url(re.compile("/crops/$"))
 

@@ -93,7 +93,8 @@ def test_dragging_previews_without_storing_and_dropping_stores(mine, base, row):
     url, values = f"{base}part/fixtures/lamp-1/move/", {"x_m": "0.41", "z_m": "0.8", "station": "light"}
     shown = mine.post(url, values | {"preview": "1"}, headers=HTMX).text
     assert PlanState.objects.count() == states
-    assert 'data-z="0.8"' in shown
+    assert 'id="field-plan"' in shown
+    assert 'id="schedule"' not in shown
     mine.post(url, values, headers=HTMX)
     assert (_space(row).fixtures[0].x_m, _space(row).fixtures[0].z_m) == (0.41, 0.8)
     outside = mine.post(url, {"z_m": "1.59"}, headers=HTMX).text
@@ -178,7 +179,8 @@ def test_space_room_faces_air_and_circuit(mine, base, row):
     )
     assert _space(row).air.fan.free_flow_m3_h == pytest.approx(169.9, abs=0.1)
     text = mine.post(f"{base}size/", {"space-name": "Box", "space-kind": "closet", "space-width_m": "20 cm", "space-depth_m": "60 cm",
-                                      "space-height_m": "160 cm", "space-door_side": "front", "station": "space"}, headers=HTMX).text  # fmt: skip
+                                      "space-height_m": "160 cm", "space-door_side": "front",
+                                      "station": "space"}, headers=HTMX).text  # fmt: skip
     assert "outside" in text
     assert 'value="20 cm"' in text
     assert _space(row).size.width_m == 0.8

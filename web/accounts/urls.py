@@ -10,9 +10,7 @@ app_name = "accounts"
 urlpatterns = [
     path(
         "sign-in/",
-        login_not_required(
-            auth.LoginView.as_view(template_name="accounts/sign_in.html", redirect_authenticated_user=True)
-        ),
+        login_not_required(views.SignIn.as_view()),
         name="login",
     ),
     path("sign-out/", auth.LogoutView.as_view(), name="logout"),

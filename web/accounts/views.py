@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from typing import cast
+from typing import Any, cast
 
 from django.conf import settings
 from django.contrib.auth import get_user_model, login
 from django.contrib.auth.decorators import login_not_required
 from django.contrib.auth.models import User
+from django.contrib.auth.views import LoginView
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.utils.http import url_has_allowed_host_and_scheme
@@ -15,7 +16,19 @@ from django.views.decorators.http import require_POST
 
 from web.accounts.forms import SignUpForm
 from web.accounts.models import Preference
+from web.drawing.example import example_view
 from web.planning.actions import DEMO_USER, open_demo
+
+
+class SignIn(LoginView):
+    """Sign in, beside an example of what one gets."""
+
+    template_name = "accounts/sign_in.html"
+    redirect_authenticated_user = True
+
+    def get_context_data(self, **more: Any) -> dict[str, Any]:
+        """Add the example's drawing."""
+        return {**super().get_context_data(**more), "example": example_view()}
 
 
 @login_not_required

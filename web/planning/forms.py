@@ -35,7 +35,7 @@ class NewSpaceForm(PartForm):
             field = self.fields[name]
             assert isinstance(field, forms.ChoiceField)
             field.choices = choices
-        self.initial.setdefault("kind", "tent")
+        self.initial["kind"] = "tent"
 
     def clean(self) -> dict[str, Any]:
         """Name the space after its kind and crop when it was given no name."""

@@ -77,8 +77,9 @@ def context(
     quality: Quality = DEFAULT,
     bad: dict[str, Any] | None = None,
     words: str = "",
+    schedule: bool = True,
 ) -> dict[str, Any]:
-    """Gather what the page shows; ``bad`` holds forms that were refused, by key."""
+    """Gather what the page shows; ``bad`` holds forms that were refused, by key; a preview needs no schedule."""
     space, level = where.space, request.session.get(level_key(where))
     report = report_of(where.plan, space, quality=quality, map_height_m=level)
     selected = request.POST.get("selected") or request.GET.get("selected") or ""
@@ -101,7 +102,7 @@ def context(
         "words": words,
         "can_undo": where.row.head is not None and where.row.head.parent_id is not None,
         "can_redo": where.row.head is not None and where.row.head.children.exists(),
-        **_SCHEDULES[where.station](where, report, bad or {}),
+        **(_SCHEDULES[where.station](where, report, bad or {}) if schedule else {}),
     }
 
 

@@ -12,7 +12,7 @@ from canopy.errors import PlanError, QuantityError
 from canopy.evaluate.remedies import preview, remedy_for
 from canopy.evaluate.starter import arrange, hang, main_stage
 from canopy.library import crops, fixtures
-from canopy.light.scene import DEFAULT, PREVIEW
+from canopy.light.scene import PREVIEW
 from canopy.plan import Opening
 from canopy.plan.edit import COLLECTIONS, Change, Collection, apply, fresh_id
 from canopy.quantities import LENGTH, parse_between
@@ -96,17 +96,30 @@ def move(request: HttpRequest, plan_pk: int, space_id: str, kind: str, part_id: 
     except ValueError:
         raise Http404 from None
     change = Change(collection=collection, part_id=part_id, values=values)
+    if request.POST.get("preview"):
+        return _preview(request, where, change)
     try:
-        if request.POST.get("preview"):
-            space = apply(where.plan, space_id, [change]).space(space_id)
-            assert space is not None
-            where.space = space
-            return _page(request, where, quality=PREVIEW)
         row = actions.change_space(where.row, space_id, [change], f"Moved {_title(where, kind, part_id)}")
         return _page(request, where.again(row))
     except PlanError as error:
-        return _page(request, where, quality=PREVIEW if request.POST.get("preview") else DEFAULT,
-                     words=error.problems[0].message.capitalize() + ".")  # fmt: skip
+        return _page(request, where, words=_said(error))
+
+
+def _preview(request: HttpRequest, where: Where, change: Change) -> HttpResponse:
+    """What would move, computed more coarsely and not stored: light, margins and title block only."""
+    words = ""
+    try:
+        space = apply(where.plan, where.space.id, [change]).space(where.space.id)
+        where.space = space or where.space
+    except PlanError as error:
+        words = _said(error)
+    found = context(request, where, quality=PREVIEW, words=words, schedule=False)
+    return render(request, "workspace/_preview.html", found)
+
+
+def _said(error: PlanError) -> str:
+    message = error.problems[0].message
+    return f"{message[0].upper()}{message[1:]}."
 
 
 @require_POST

@@ -1,0 +1,169 @@
+"""Print the figures that matter, beside what they must reach. Not a test: nothing fails here."""
+
+from __future__ import annotations
+
+import gzip
+import os
+import re
+import statistics
+import subprocess
+import sys
+import tempfile
+import time
+from collections.abc import Callable
+from pathlib import Path
+
+ROOT = Path(__file__).resolve().parent.parent
+sys.path.insert(0, str(ROOT))
+DEMO = ROOT / "examples" / "demo-household.json"
+RUNS = 15
+
+
+def _row(name: str, got: str, wanted: str) -> None:
+    print(f"{name:<66}{got:>14}   {wanted}")
+
+
+def _times(act: Callable[[int], object], runs: int = RUNS) -> list[float]:
+    found = []
+    for number in range(runs):
+        begin = time.perf_counter()
+        act(number)
+        found.append((time.perf_counter() - begin) * 1000)
+    return found
+
+
+def _middle(values: list[float]) -> str:
+    return f"{statistics.median(values):.0f} ms"
+
+
+def _busy_plan() -> object:
+    """A tent with 6 lamps and 20 plants."""
+    from canopy.evaluate.starter import Answers, begin_space
+    from canopy.plan import load
+    from canopy.plan.edit import add_space
+
+    answers = Answers(
+        space_id="busy", name="Busy", kind="tent", width_m=1.42, depth_m=1.17, height_m=1.93,
+        crop_id="lettuce-butterhead", count=20, lamp_class_id="board-65", lamp_count=6, circuit_id="hall",
+    )  # fmt: skip
+    return add_space(load(DEMO), begin_space(answers))
+
+
+def core() -> None:
+    """The core alone: a lamp moved, a dimmer turned."""
+    from canopy.evaluate import evaluate_space
+    from canopy.light.scene import DEFAULT, PREVIEW
+
+    plan = _busy_plan()
+    space = plan.space("busy")
+
+    def moved(number: int, quality: object = DEFAULT) -> None:
+        lamp = space.fixtures[0].model_copy(update={"z_m": 0.9 + 0.001 * number, "x_m": 0.35 + 0.002 * number})
+        changed = space.model_copy(update={"fixtures": (lamp, *space.fixtures[1:])})
+        evaluate_space(plan, changed, quality=quality)
+
+    def dimmed(number: int) -> None:
+        lamp = space.fixtures[0].model_copy(update={"dim": 0.3 + 0.01 * number})
+        evaluate_space(plan, space.model_copy(update={"fixtures": (lamp, *space.fixtures[1:])}))
+
+    first = _times(lambda n: moved(99), 1)
+    _row("core: 6 lamps, 20 plants, all margins, first time", f"{first[0]:.0f} ms", "")
+    _row("core: one lamp moved, settled", _middle(_times(moved)), "")
+    moved(99, PREVIEW)
+    _row("core: one lamp moved, preview", _middle(_times(lambda n: moved(n, PREVIEW))), "")
+    _row("core: one dimmer turned", _middle(_times(dimmed)), "")
+
+
+def pages() -> None:
+    """The server: one lamp moved, from request to page fragment."""
+    import django
+
+    os.environ["DJANGO_SETTINGS_MODULE"] = "web.settings_test"
+    django.setup()
+    from django.conf import settings
+    from django.contrib.auth import get_user_model
+    from django.core.management import call_command
+    from django.test import Client
+
+    settings.ALLOWED_HOSTS.append("testserver")
+    call_command("migrate", verbosity=0)
+    from web.planning import actions
+
+    user = get_user_model().objects.create_user(f"bench-{time.time_ns()}")
+    row = actions.create_plan(user, _busy_plan())
+    client = Client()
+    client.force_login(user)
+    base = f"/plans/{row.pk}/spaces/busy/"
+
+    def move(number: int, preview: str = "") -> None:
+        values = {"x_m": str(0.35 + 0.002 * number), "z_m": str(0.9 + 0.001 * number), "preview": preview}
+        answer = client.post(f"{base}part/fixtures/lamp-1/move/", values, headers={"HX-Request": "true"})
+        assert answer.status_code == 200
+
+    move(99)
+    move(99, "1")
+    name = "page: one lamp moved, 6 lamps and 20 plants, "
+    _row(f"{name}while dragging", _middle(_times(lambda n: move(n, "1"))), "under 150 ms")
+    _row(f"{name}settled", _middle(_times(lambda n: move(n + 30))), "under 1000 ms")
+    _row("page: workspace, nothing changed", _middle(_times(lambda n: client.get(f"{base}light/"))), "")
+
+
+def command() -> None:
+    """The command line from process start."""
+    canopy = Path(sys.executable).parent / "canopy"
+    act = lambda n: subprocess.run([str(canopy), "evaluate", str(DEMO)], check=True, stdout=subprocess.DEVNULL)
+    act(0)
+    _row("canopy evaluate of the demo, from process start", _middle(_times(act, 7)), "under 1500 ms")
+
+
+def weight() -> None:
+    """What the workspace page weighs on a first visit, as the real server sends it."""
+    import urllib.request
+    from http.cookiejar import CookieJar
+
+    with tempfile.TemporaryDirectory() as data:
+        env = {
+            **os.environ,
+            "MILD_CANOPY_DATA": data,
+            "MILD_CANOPY_DEMO": "1",
+            "DJANGO_SETTINGS_MODULE": "web.settings",
+        }
+        manage = [sys.executable, "manage.py"]
+        for step in (["migrate", "-v0"], ["load_demo"], ["collectstatic", "--noinput", "-v0"]):
+            subprocess.run([*manage, *step], cwd=ROOT, env=env, check=True, stdout=subprocess.DEVNULL)
+        server = subprocess.Popen(
+            [str(Path(sys.executable).parent / "gunicorn"), "web.wsgi:application", "-b", "127.0.0.1:8765", "--log-level", "error"],
+            cwd=ROOT, env=env,
+        )  # fmt: skip
+        try:
+            opener = urllib.request.build_opener(urllib.request.HTTPCookieProcessor(CookieJar()))
+            opener.addheaders = [("Accept-Encoding", "gzip")]
+
+            def fetch(path: str, data: bytes | None = None) -> bytes:
+                answer: bytes = opener.open(f"http://127.0.0.1:8765{path}", data, timeout=20).read()
+                return answer
+
+            for _ in range(50):
+                try:
+                    page = gzip.decompress(fetch("/account/sign-in/")).decode()
+                    break
+                except OSError:
+                    time.sleep(0.2)
+            token = re.search(r'name="csrfmiddlewaretoken" value="(\w+)"', page)[1]
+            fetch("/account/demo/", f"csrfmiddlewaretoken={token}".encode())
+            raw = fetch("/plans/1/spaces/berry-tent/light/")
+            page = gzip.decompress(raw).decode()
+            css = gzip.decompress(fetch(re.search(r'"(/static/css/canopy[^"]*)"', page)[1])).decode()
+            assets = set(re.findall(r'(?:href|src)="(/static/[^"]+)"', page))
+            assets |= {f"/static/{path}" for path in re.findall(r'url\("\.\./([^"]+)"\)', css)}
+            total = len(raw) + sum(len(fetch(path)) for path in assets)
+        finally:
+            server.terminate()
+            server.wait()
+    _row("workspace page, first visit, over the wire", f"{total / 1000:.0f} kB", "under 350 kB")
+
+
+if __name__ == "__main__":
+    print(f"{'what':<66}{'got':>14}   wanted")
+    for part in (core, command, weight, pages):
+        part()

@@ -1,0 +1,92 @@
+"""Take the pictures of docs/screenshots anew, from the demo."""
+
+from __future__ import annotations
+
+import os
+import subprocess
+import sys
+import tempfile
+import time
+import urllib.request
+from pathlib import Path
+
+from playwright.sync_api import Page, sync_playwright
+
+ROOT = Path(__file__).resolve().parent.parent
+OUT = ROOT / "docs" / "screenshots"
+PORT = 8767
+ARGS = ["--no-sandbox", "--disable-gpu", "--no-first-run", "--disable-background-networking", "--disable-sync"]
+
+
+def _open_margin(page: Page) -> None:
+    page.locator("details.margin summary").first.click()
+    page.locator(".remedy button").first.wait_for(timeout=20_000)
+
+
+SHOTS = [
+    # name, path, width, height, dark, act, whole page
+    ("household", "/", 1280, 800, False, None, False),
+    ("new-space", "/plans/1/spaces/new/", 1280, 800, False, None, False),
+    ("space", "/plans/1/spaces/berry-tent/space/", 1280, 800, False, None, True),
+    ("crops", "/plans/1/spaces/berry-tent/crops/", 1280, 800, False, None, True),
+    ("light", "/plans/1/spaces/berry-tent/light/", 1280, 800, False, None, False),
+    ("light-margin", "/plans/1/spaces/hall-closet/light/", 1280, 800, False, _open_margin, False),
+    ("light-night", "/plans/1/spaces/sideboard/light/", 1280, 800, True, None, False),
+    ("air", "/plans/1/spaces/berry-tent/air/", 1280, 800, False, None, True),
+    ("power", "/plans/1/spaces/berry-tent/power/", 1280, 800, False, None, True),
+    ("circuits", "/plans/1/", 1280, 800, False, None, True),
+    ("phone", "/plans/1/spaces/hall-closet/light/", 390, 844, False, None, False),
+]
+
+
+def main() -> None:
+    """Start a demo of its own, take every picture, stop it."""
+    OUT.mkdir(parents=True, exist_ok=True)
+    with tempfile.TemporaryDirectory() as data:
+        env = {**os.environ, "MILD_CANOPY_DATA": data, "MILD_CANOPY_DEMO": "1"}
+        for step in (["migrate", "-v0"], ["load_demo"], ["collectstatic", "--noinput", "-v0"]):
+            subprocess.run(
+                [sys.executable, "manage.py", *step], cwd=ROOT, env=env, check=True, stdout=subprocess.DEVNULL
+            )
+        command = [str(Path(sys.executable).parent / "gunicorn"), "web.wsgi:application", "-b", f"127.0.0.1:{PORT}"]
+        server = subprocess.Popen([*command, "--log-level", "error"], cwd=ROOT, env=env)
+        try:
+            _wait()
+            _take()
+        finally:
+            server.terminate()
+            server.wait()
+
+
+def _wait() -> None:
+    for _ in range(60):
+        try:
+            urllib.request.urlopen(f"http://127.0.0.1:{PORT}/account/sign-in/", timeout=2).close()
+            return
+        except OSError:
+            time.sleep(0.2)
+
+
+def _take() -> None:
+    site = f"http://127.0.0.1:{PORT}"
+    with sync_playwright() as play:
+        browser = play.chromium.launch(executable_path="/usr/bin/chromium", args=ARGS)
+        page = browser.new_page(viewport={"width": 1280, "height": 800})
+        page.goto(f"{site}/account/sign-in/")
+        page.screenshot(path=OUT / "sign-in.png")
+        page.get_by_role("button", name="Open the demo").click()
+        page.wait_for_url(f"{site}/")
+        for name, path, width, height, dark, act, whole in SHOTS:
+            page.set_viewport_size({"width": width, "height": height})
+            page.emulate_media(color_scheme="dark" if dark else "light")
+            page.goto(site + path)
+            page.wait_for_load_state("networkidle")
+            if act:
+                act(page)
+            page.screenshot(path=OUT / f"{name}.png", full_page=whole)
+            print(name)
+        browser.close()
+
+
+if __name__ == "__main__":
+    main()
