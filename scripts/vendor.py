@@ -20,7 +20,7 @@ FILES = {
     },
     "bootstrap-icons@1.13.2": {
         **{f"icons/{name}.svg": f"icons/{name}.svg" for name in (
-            "arrow-counterclockwise", "arrow-clockwise", "moon-stars", "sun", "plus-lg", "x-lg", "download", "upload",
+            "arrow-counterclockwise", "arrow-clockwise", "plus-lg", "download", "upload",
         )},
         "LICENSE": "bootstrap-icons.LICENSE",
     },

@@ -1,7 +1,7 @@
 import pytest
 
 from canopy.errors import LibraryError
-from canopy.library import SHELVES, crops, find, fixtures, light_sources, sources
+from canopy.library import GROUPS, SHELVES, crops, find, fixtures, light_sources, sources
 from canopy.library.models import Window
 
 FAMILIES = ("light", "climate", "form", "feed")
@@ -14,8 +14,8 @@ def _name(item):
 
 def test_holds_enough_for_a_start():
     groups = {crop.group for crop in crops().values()}
-    assert len(crops()) >= 15
-    assert {"leaf", "herb", "fruiting", "seedling", "microgreen", "houseplant", "fern-moss"} <= groups
+    assert len(crops()) >= 60
+    assert groups == set(GROUPS)
     assert len(fixtures()) >= 12
     assert {row.spec.technology for row in fixtures().values()} >= {"led", "fluorescent", "hps", "metal-halide"}
 
@@ -29,7 +29,8 @@ def test_every_figure_has_a_source_and_lies_in_sane_bounds(crop, stage):
     assert 0 <= stage.ppfd_umol_m2_s.low <= stage.ppfd_umol_m2_s.high <= stage.ppfd_limit_umol_m2_s <= 1500
     assert stage.dli_mol_m2_d.high <= 40
     assert 0 <= stage.vpd_kpa.low <= stage.vpd_kpa.high <= 2
-    assert 5 <= stage.air_night_c.low <= stage.air_day_c.high <= 32
+    # Winter rests go down to near freezing.
+    assert 0 <= stage.air_night_c.low <= stage.air_day_c.high <= 32
     assert stage.air_night_c.high <= stage.air_day_c.high
     assert stage.days.low >= 1
     # The daily window can be reached inside the PPFD and hours windows.
