@@ -206,7 +206,7 @@ class _Artist:
                 outlines.append(_hull([place(float(c[0] + shift[0]), float(c[1] + shift[1])) for c in corners(bar)]))
         else:
             outlines.append(_hull(flat))
-        tx, ty = sum(p[0] for p in flat) / 8, sum(p[1] for p in flat) / 8
+        tx, ty = sum(p[0] for p in flat) / 8, sum(p[1] for p in flat) / 8 + 4
         hangers: tuple[tuple[float, float, float, float], ...] = ()
         beam = ""
         if plane[1] == 2:
@@ -218,6 +218,8 @@ class _Artist:
                 (round(x, 1), round(highest, 1), round(x, 1), round(top, 1)) for x in (left + inset, right - inset)
             )
             beam = self._beam(lamp, plane, place)
+            # The number stands over the lamp, or under it where the ceiling is close.
+            tx, ty = (left + right) / 2, highest - 5 if highest - top > 14 else max(p[1] for p in flat) + 22
         return LampMark(
             id=lamp.id, number=number, title=f"Lamp {number}: {spec.name}, {lamp.dim:.0%}", outlines=tuple(outlines),
             hangers=hangers, beam=beam, tx=round(tx, 1), ty=round(ty, 1), on=lamp.enabled and lamp.dim > 0,

@@ -79,6 +79,14 @@ class CircuitForm(PartForm):
     breaker_a = NumberField(min_value=1, max_value=125, label="breaker, A")
     mains_v = NumberField(min_value=90, max_value=260, label="mains, V")
 
+    def changes(self) -> dict[str, Any]:
+        """A new rule set brings its own breaker and mains, unless they were typed too."""
+        out = super().changes()
+        if "rule_set_id" in out:
+            rules = rule_sets()[out["rule_set_id"]]
+            out = {"breaker_a": rules.breaker_a, "mains_v": rules.mains_v, **out}
+        return out
+
     def __init__(self, record: dict[str, Any], data: Any = None, **more: Any) -> None:
         super().__init__(record, data, **more)
         field = self.fields["rule_set_id"]

@@ -8,7 +8,7 @@ from typing import Any
 from django import forms
 
 from canopy.errors import PlanError
-from canopy.library import GROUPS, air_paths, crops, fans, fixtures, light_sources, materials
+from canopy.library import GROUPS, STAGES, air_paths, crops, fans, fixtures, light_sources, materials
 from canopy.plan import FACES
 from canopy.quantities import (
     ANGLE,
@@ -278,17 +278,59 @@ class OwnFanForm(PartForm):
     power_w = QuantityField(POWER, 0, 1000, label="power drawn")
 
 
+def any_stage_choices() -> Choices:
+    """Every stage there is, and leaving it to the tool."""
+    return [("", "as usual"), *((stage, stage.replace("-", " ")) for stage in STAGES)]
+
+
+def _stage_of(form: forms.Form) -> None:
+    """Hold a chosen stage against the chosen crop."""
+    crop, stage = crops().get(form.cleaned_data.get("crop_id", "")), form.cleaned_data.get("stage")
+    if crop and stage and crop.stage(stage) is None:
+        known = ", ".join(item.kind.replace("-", " ") for item in crop.stages)
+        form.add_error("stage", f"{crop.name} has no such stage: use {known}")
+
+
+class RestageForm(PartForm):
+    """One stage for all plants of one crop."""
+
+    crop_id = forms.ChoiceField(label="all plants of")
+    stage = forms.ChoiceField(label="to stage")
+
+    def __init__(self, record: Mapping[str, Any], data: Any = None, **more: Any) -> None:
+        super().__init__(record, data, **more)
+        for name, choices in (
+            ("crop_id", [(key, crops()[key].name) for key in record.get("crop_ids", ())]),
+            ("stage", any_stage_choices()[1:]),
+        ):
+            field = self.fields[name]
+            assert isinstance(field, forms.ChoiceField)
+            field.choices = choices
+
+    def clean(self) -> dict[str, Any]:
+        """The stage must be one of the crop's."""
+        _stage_of(self)
+        return self.cleaned_data
+
+
 class AddPlantsForm(PartForm):
     """Plants to add."""
 
     crop_id = forms.ChoiceField(label="crop")
+    stage = forms.ChoiceField(label="stage", required=False)
     count = forms.IntegerField(min_value=1, max_value=100, initial=1, label="how many")
 
     def __init__(self, record: Mapping[str, Any], data: Any = None, **more: Any) -> None:
         super().__init__(record, data, **more)
-        field = self.fields["crop_id"]
-        assert isinstance(field, forms.ChoiceField)
-        field.choices = crop_choices()
+        for name, choices in (("crop_id", crop_choices()), ("stage", any_stage_choices())):
+            field = self.fields[name]
+            assert isinstance(field, forms.ChoiceField)
+            field.choices = choices
+
+    def clean(self) -> dict[str, Any]:
+        """The stage must be one of the crop's."""
+        _stage_of(self)
+        return self.cleaned_data
 
 
 class AddLampForm(PartForm):

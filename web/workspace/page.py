@@ -166,6 +166,12 @@ def _space_schedule(where: Where, report: SpaceReport, bad: dict[str, Any]) -> d
 def _crops_schedule(where: Where, report: SpaceReport, bad: dict[str, Any]) -> dict[str, Any]:
     return {
         "rows": _rows(where, "plants", bad),
+        "restage_form": bad.get("restage")
+        or forms.RestageForm(
+            {"crop_ids": list(dict.fromkeys(plant.crop_id for plant in where.space.plants))},
+            system=where.system,
+            prefix="restage",
+        ),
         "add_form": bad.get("add") or forms.AddPlantsForm({}, system=where.system, prefix="add"),
         "targets": _targets(where, report),
     }

@@ -19,6 +19,7 @@ urlpatterns = [
     path("confirm/<str:what>/", views.confirm, name="confirm"),
     path("remedy/<str:margin_id>/", views.remedy, name="remedy"),
     path("add/plants/", views.add_plants, name="add-plants"),
+    path("restage/", views.restage, name="restage"),
     path("add/lamps/", views.add_lamps, name="add-lamps"),
     path("add/own-lamp/", views.add_own_lamp, name="add-own-lamp"),
     path("add/opening/", views.add_opening, name="add-opening"),

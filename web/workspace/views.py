@@ -139,11 +139,31 @@ def add_plants(request: HttpRequest, plan_pk: int, space_id: str) -> HttpRespons
     def act() -> Any:
         crop, count = crops()[form.cleaned_data["crop_id"]], form.cleaned_data["count"]
         taken = tuple(plant.id for plant in where.space.plants)
-        made = arrange(where.space.size, crop, main_stage(crop), count, taken)
+        stage = crop.stage(form.cleaned_data["stage"]) or main_stage(crop)
+        made = arrange(where.space.size, crop, stage, count, taken)
         parts = [plant.model_dump(mode="json") for plant in made]
         return actions.add_to_space(where.row, space_id, "plants", parts, f"Added {count} × {crop.name}")
 
     return _try(request, where, form, "add", act)
+
+
+@require_POST
+def restage(request: HttpRequest, plan_pk: int, space_id: str) -> HttpResponse:
+    """Bring all plants of one crop to a stage, with its height and spread."""
+    where = locate(request, plan_pk, space_id)
+    present = list(dict.fromkeys(plant.crop_id for plant in where.space.plants))
+    form = forms.RestageForm({"crop_ids": present}, request.POST, system=where.system, prefix="restage")
+
+    def act() -> Any:
+        crop = crops()[form.cleaned_data["crop_id"]]
+        stage = crop.stage(form.cleaned_data["stage"])
+        assert stage is not None
+        values = {"stage": stage.kind, "height_m": stage.height_m, "spread_m": stage.spread_m}
+        members = [plant.id for plant in where.space.plants if plant.crop_id == crop.id]
+        changes = [Change(collection="plants", part_id=key, values=values) for key in members]
+        return actions.change_space(where.row, space_id, changes, f"All {crop.name} to {stage.kind}")
+
+    return _try(request, where, form, "restage", act)
 
 
 @require_POST
