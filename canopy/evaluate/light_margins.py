@@ -264,9 +264,15 @@ def under(fixture: Fixture, plant: Plant) -> bool:
 
 
 def _stack(space: Space) -> Iterator[Margin]:
-    pairs = [(f, p) for f in space.fixtures for p in space.plants if under(f, p) and abs(f.pitch_deg) < 45]
-    if not pairs:
+    level = [fixture for fixture in space.fixtures if abs(fixture.pitch_deg) < 45]
+    if not level:
         return
+    pairs = [(f, p) for f in level for p in space.plants if under(f, p)]
+    if not pairs:
+        # Nothing stands right under a lamp: each plant is held against the lamp nearest to it.
+        pairs = [
+            (min(level, key=lambda f: hypot(f.x_m - plant.x_m, f.y_m - plant.y_m)), plant) for plant in space.plants
+        ]
     yield _headroom(space, *max(pairs, key=lambda pair: _needed_height(*pair)))
     yield _clearance(*min(pairs, key=lambda pair: pair[0].z_m - pair[1].top_m - pair[0].spec.min_distance_m))
 

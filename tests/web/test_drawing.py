@@ -1,0 +1,195 @@
+"""Drawings are data first: what is where, before any SVG is written."""
+
+import re
+from itertools import pairwise
+
+import numpy as np
+import pytest
+
+from canopy.evaluate import evaluate_space
+from canopy.evaluate.lighting import LightMap
+from canopy.plan.edit import Change, apply
+from web.drawing.contours import _smooth, draw, levels
+from web.drawing.floor import floor_line
+from web.drawing.sheet import SHEET_W, TALLEST, sheet
+
+
+@pytest.fixture(scope="module")
+def report(demo_plan):
+    return evaluate_space(demo_plan, demo_plan.spaces[0])
+
+
+@pytest.fixture(scope="module")
+def views(report):
+    return sheet(report, "metric")
+
+
+def _numbers(path):
+    return np.array([float(v) for v in re.findall(r"-?\d+\.?\d*", path)]).reshape(-1, 2)
+
+
+def test_front_and_side_share_one_scale_and_the_plan_fills_what_is_left(views, report):
+    size = report.space.size
+    assert views.front.scale == views.side.scale
+    assert views.plan.scale >= views.front.scale
+    assert views.front.box.w == pytest.approx(size.width_m * views.front.scale, abs=0.1)
+    assert views.front.box.h == pytest.approx(size.height_m * views.front.scale, abs=0.1)
+    assert views.side.box.w == pytest.approx(size.depth_m * views.side.scale, abs=0.1)
+    assert views.plan.box.h == pytest.approx(size.depth_m * views.plan.scale, abs=0.1)
+    assert max(views.front.box.h, views.plan.box.h) <= TALLEST + 0.1
+    assert views.front.width + views.side.width + views.plan.width <= SHEET_W + 1
+
+
+@pytest.mark.parametrize(
+    ("name", "across", "up"), [("plan", "x_m", "y_m"), ("front", "x_m", None), ("side", "y_m", None)]
+)
+def test_plants_stand_where_the_plan_says(views, report, name, across, up):
+    view = getattr(views, name)
+    by_id = {plant.id: plant for plant in report.space.plants}
+    assert {mark.id for mark in view.plants} == set(by_id)
+    for mark in view.plants:
+        plant = by_id[mark.id]
+        assert mark.cx == pytest.approx(view.box.x + getattr(plant, across) * view.scale, abs=0.1)
+        assert mark.rx == pytest.approx(plant.spread_m / 2 * view.scale, abs=0.1)
+        if up:
+            assert mark.cy == pytest.approx(view.box.y + view.box.h - getattr(plant, up) * view.scale, abs=0.1)
+        else:
+            top = view.box.y + view.box.h - plant.top_m * view.scale
+            assert mark.cy - mark.ry == pytest.approx(top, abs=0.15)
+
+
+def test_what_stands_in_front_is_drawn_last(views, report):
+    order = [mark.id for mark in views.front.plants]
+    depth = {plant.id: plant.y_m for plant in report.space.plants}
+    assert [depth[key] for key in order] == sorted(depth.values(), reverse=True)
+
+
+def test_lamps_hang_at_their_height_from_the_ceiling(views, report):
+    view = views.front
+    for mark, lamp in zip(view.lamps, report.space.fixtures, strict=True):
+        outline = _numbers(mark.outlines[0])
+        face = view.box.y + (report.space.size.height_m - lamp.z_m) * view.scale
+        assert outline[:, 1].max() == pytest.approx(face, abs=0.1)
+        assert np.ptp(outline[:, 0]) == pytest.approx(lamp.spec.length_m * view.scale, abs=0.2)
+        assert len(mark.hangers) == 2
+        assert all(hanger[3] == pytest.approx(view.box.y, abs=0.1) for hanger in mark.hangers)
+        assert mark.beam.count("M") == 5
+
+
+def test_a_turned_lamp_is_drawn_turned_and_a_dark_one_as_off(demo_plan):
+    change = Change(collection="fixtures", part_id="lamp-1", values={"yaw_deg": 90, "enabled": False})
+    plan = apply(demo_plan, "berry-tent", [change])
+    view = sheet(evaluate_space(plan, plan.spaces[0]), "metric").plan
+    outline = _numbers(view.lamps[0].outlines[0])
+    spec = plan.spaces[0].fixtures[0].spec
+    assert np.ptp(outline[:, 1]) == pytest.approx(spec.length_m * view.scale, abs=0.2)
+    assert [mark.on for mark in view.lamps] == [False, True]
+
+
+def test_bars_are_drawn_one_by_one(demo_plan):
+    from canopy.library import fixtures
+
+    spec = fixtures()["rig-4-bar-260"].spec.model_dump(mode="json")
+    plan = apply(
+        demo_plan, "berry-tent", [Change(collection="fixtures", part_id="lamp-1", values={"spec": spec, "x_m": 0.6})]
+    )
+    view = sheet(evaluate_space(plan, plan.spaces[0]), "metric").plan
+    assert len(view.lamps[0].outlines) == 4
+
+
+def test_a_number_is_written_below_a_lamp_that_touches_the_ceiling(demo_plan):
+    plan = apply(demo_plan, "berry-tent", [Change(collection="fixtures", part_id="lamp-1", values={"z_m": 1.79})])
+    low, high = sheet(evaluate_space(plan, plan.spaces[0]), "metric").front.lamps[::-1]
+    assert low.ty < _numbers(low.outlines[0])[:, 1].min()
+    assert high.ty > _numbers(high.outlines[0])[:, 1].max()
+
+
+def test_openings_are_circles_face_on_and_gaps_from_the_side(views, report):
+    exhaust = next(o for o in report.space.openings if o.use == "exhaust")
+    front, side = (next(p for p in view.ports if p.id == exhaust.id) for view in (views.front, views.side))
+    assert front.gap is not None
+    assert front.gap[0] == front.gap[2] == pytest.approx(views.front.box.x, abs=0.1)
+    assert abs(front.gap[3] - front.gap[1]) == pytest.approx(exhaust.diameter_m * views.front.scale, abs=0.2)
+    assert side.gap is None
+    assert side.r == pytest.approx(exhaust.diameter_m / 2 * views.side.scale, abs=0.1)
+    cable = next(o for o in report.space.openings if o.use == "cable")
+    assert next(p for p in views.front.ports if p.id == cable.id).gap is None
+
+
+def test_the_stack_of_heights_fills_the_space(views, report):
+    stack = [d for d in views.front.dimensions if d.style.startswith("stack")]
+    assert sum(abs(d.y1 - d.y2) for d in stack) == pytest.approx(views.front.box.h, abs=0.6)
+    assert [d.style for d in stack] == ["stack-pot", "stack-plant", "stack-clear", "stack-lamp", "stack-hang"]
+    assert "52" in next(d.text for d in stack if d.style == "stack-clear")
+
+
+def test_the_stack_follows_the_selected_lamp(demo_plan):
+    plan = apply(demo_plan, "berry-tent", [Change(collection="fixtures", part_id="lamp-2", values={"z_m": 1.4})])
+    report = evaluate_space(plan, plan.spaces[0])
+    text = {
+        key: next(d.text for d in sheet(report, "metric", key).front.dimensions if d.style == "stack-clear")
+        for key in ("lamp-1", "lamp-2")
+    }
+    assert text["lamp-1"] != text["lamp-2"]
+
+
+@pytest.mark.parametrize(("system", "text"), [("metric", "123\u00a0cm"), ("us", "48.4\u00a0in")])
+def test_dimensions_come_in_a_person_s_units(report, system, text):
+    assert text in [dimension.text for dimension in sheet(report, system).plan.dimensions]
+
+
+@pytest.mark.parametrize(
+    ("least", "most", "want"),
+    [(0, 0, []), (100, 100, []), (0, 80, [10, 20, 30, 40, 50, 60, 70]), (262, 445, [275, 300, 325, 350, 375, 400, 425]),
+     (0.2, 1.0, [0.2, 0.3, 0.4, 0.5, 0.6, 0.7, 0.8, 0.9])],
+)  # fmt: skip
+def test_contour_levels_are_round(least, most, want):
+    assert levels(least, most) == pytest.approx(want)
+
+
+def _round_map(n=25):
+    axis = np.linspace(0.01, 0.99, n)
+    gx, gy = np.meshgrid(axis, axis)
+    return LightMap(height_m=0.3, x_m=axis, y_m=axis, ppfd_umol_m2_s=400 - 300 * ((gx - 0.5) ** 2 + (gy - 0.5) ** 2))
+
+
+def test_a_round_field_gives_round_lines_of_the_right_size():
+    bands, lines = draw(_round_map(), lambda x, y: (100 * x, 100 * y))
+    line = next(item for item in lines if item.text == "340")
+    radius = np.hypot(*(_numbers(line.path) - 50).T)
+    # 400 - 300 r² = 340 at r = 0.4472.
+    assert radius == pytest.approx(np.full(len(radius), 44.72), abs=0.5)
+    assert [band.step for band in bands] == sorted(band.step for band in bands)
+    assert sum(item.labelled for item in lines) >= 3
+
+
+def test_labels_keep_clear_of_each_other():
+    _, lines = draw(_round_map(), lambda x, y: (300 * x, 300 * y))
+    places = [(item.tx, item.ty) for item in lines if item.labelled]
+    for number, (x, y) in enumerate(places):
+        assert all(abs(x - a) + abs(y - b) > 26 for a, b in places[:number])
+
+
+def test_darkness_has_no_lines():
+    dark = _round_map()
+    flat = LightMap(height_m=0.3, x_m=dark.x_m, y_m=dark.y_m, ppfd_umol_m2_s=np.zeros((25, 25)))
+    assert draw(flat, lambda x, y: (x, y)) == ((), ())
+
+
+def test_smoothing_keeps_samples_and_straight_lines():
+    grid = np.array([[0.0, 1, 2, 3, 4], [4, 2, 7, 1, 0]])
+    fine = _smooth(grid, 3)
+    assert fine[:, ::3] == pytest.approx(grid)
+    assert fine[0] == pytest.approx(np.linspace(0, 4, 13))
+
+
+def test_all_spaces_stand_on_one_floor_line(demo_plan):
+    reports = [evaluate_space(demo_plan, space) for space in demo_plan.spaces]
+    line = floor_line(reports, "metric")
+    scale = {round(f.h / r.space.size.height_m, 0) for f, r in zip(line.figures, reports, strict=True)}
+    assert len(scale) == 1
+    assert all(figure.y + figure.h == pytest.approx(line.floor_y, abs=0.2) for figure in line.figures)
+    edges = [(figure.x, figure.x + figure.w) for figure in line.figures]
+    assert all(right <= left for (_, right), (left, _) in pairwise(edges))
+    assert [figure.verdict for figure in line.figures][2] == "good"
+    assert floor_line([], "metric").figures == ()
