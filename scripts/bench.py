@@ -105,6 +105,8 @@ def pages() -> None:
     name = "page: one lamp moved, 6 lamps and 20 plants, "
     _row(f"{name}while dragging", _middle(_times(lambda n: move(n, "1"))), "under 150 ms")
     _row(f"{name}settled", _middle(_times(lambda n: move(n + 30))), "under 1000 ms")
+    typed = _times(lambda n: client.get("/library/crops/", {"q": "abcdefghijklmno"[n]}, headers={"HX-Request": "true"}))
+    _row("page: crop list, one letter typed", _middle(typed), "under 100 ms")
     _row("page: workspace, nothing changed", _middle(_times(lambda n: client.get(f"{base}light/"))), "")
 
 

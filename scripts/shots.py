@@ -35,6 +35,8 @@ SHOTS = [
     ("air", "/plans/1/spaces/berry-tent/air/", 1280, 800, False, None, True),
     ("power", "/plans/1/spaces/berry-tent/power/", 1280, 800, False, None, True),
     ("circuits", "/plans/1/", 1280, 800, False, None, True),
+    ("crop-page", "/library/crops/strawberry-day-neutral/", 1280, 800, False, None, False),
+    ("crop-list", "/library/crops/", 1280, 800, False, None, False),
     ("phone", "/plans/1/spaces/hall-closet/light/", 390, 844, False, None, False),
 ]
 

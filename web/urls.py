@@ -4,6 +4,7 @@ from django.urls import include, path
 
 urlpatterns = [
     path("account/", include("web.accounts.urls")),
+    path("library/", include("web.library.urls")),
     path("", include("web.planning.urls")),
     path("plans/<int:plan_pk>/spaces/<slug:space_id>/", include("web.workspace.urls")),
 ]

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from math import pi
 
 from canopy.air import AirNeeds, Demand, demands, envelope_w_k, fan_flow_m3_h, governing, passive_flow_m3_h, volume_m3
-from canopy.climate import Exchange, Stand, Surroundings, gas_exchange
+from canopy.climate import Stand, Surroundings, gas_exchange
 from canopy.evaluate.lighting import Lighting, fixture_load, targets_of
 from canopy.plan.document import Space
 from canopy.power import Load, appliance_loads
@@ -27,6 +27,9 @@ class SteadyAir:
     temperature_c: float
     rh_pct: float
     vpd_kpa: float
+    heat_w: float
+    vapour_kg_s: float
+    flow_m3_h: float
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -138,19 +141,22 @@ def _steady(space: Space, stand: Stand, heat_w: float, flow_m3_h: float, *, day:
     ratio_room = humidity_ratio(room_c, room_rh, room.altitude_m)
     mass = dry_air_density_kg_m3(room_c, ratio_room, room.altitude_m) * flow_m3_h / 3600
     conduct = envelope_w_k(space) + mass * HEAT_CAPACITY_J_KGK
-    temperature, ratio = room_c, ratio_room
+    temperature, ratio, vapour = room_c, ratio_room, 0.0
     for _ in range(60):
         rh = min(99.0, relative_humidity_pct(temperature, ratio, room.altitude_m))
         air = Surroundings(
             temperature_c=temperature, rh_pct=max(rh, 1.0), co2_ppm=room.co2_ppm, altitude_m=room.altitude_m
         )
-        trade: Exchange = gas_exchange(stand, air)
-        cooler = room_c + (heat_w - HEAT_OF_EVAPORATION_J_KG * trade.vapour_kg_s) / conduct
-        wetter = ratio_room + trade.vapour_kg_s / max(mass, 1e-9)
+        vapour = gas_exchange(stand, air).vapour_kg_s
+        cooler = room_c + (heat_w - HEAT_OF_EVAPORATION_J_KG * vapour) / conduct
+        wetter = ratio_room + vapour / max(mass, 1e-9)
         wetter = min(wetter, humidity_ratio(temperature, 100, room.altitude_m))
         if abs(cooler - temperature) < 0.005 and abs(wetter - ratio) < 1e-6:
             break
         temperature += 0.4 * (cooler - temperature)
         ratio += 0.4 * (wetter - ratio)
     rh = min(100.0, relative_humidity_pct(temperature, ratio, room.altitude_m))
-    return SteadyAir(temperature_c=temperature, rh_pct=rh, vpd_kpa=vpd_kpa(temperature, rh))
+    return SteadyAir(
+        temperature_c=temperature, rh_pct=rh, vpd_kpa=vpd_kpa(temperature, rh), heat_w=heat_w, vapour_kg_s=vapour,
+        flow_m3_h=flow_m3_h,
+    )  # fmt: skip

@@ -129,7 +129,14 @@ STATIONS = ("space", "crops", "light", "air", "power")
 @pytest.mark.parametrize("scheme", ["light", "dark"])
 def test_no_serious_accessibility_violation(demo, page, axe, scheme):
     page.emulate_media(color_scheme=scheme)
-    paths = ["/", "/plans/1/", "/plans/1/spaces/new/", *(f"/plans/1/spaces/berry-tent/{s}/" for s in STATIONS)]
+    paths = [
+        "/",
+        "/library/crops/",
+        "/library/crops/tatsoi/",
+        "/plans/1/",
+        "/plans/1/spaces/new/",
+        *(f"/plans/1/spaces/berry-tent/{s}/" for s in STATIONS),
+    ]
     plan = page.locator("a", has_text="Circuits and tariff").get_attribute("href")
     found = {}
     for path in paths:
@@ -150,7 +157,14 @@ def test_no_serious_accessibility_violation(demo, page, axe, scheme):
 def test_a_phone_s_width_is_enough(demo, page):
     page.set_viewport_size({"width": 390, "height": 844})
     plan = page.locator("a", has_text="Circuits and tariff").get_attribute("href")
-    for path in ("/", plan, f"{plan}spaces/new/", *(f"{plan}spaces/berry-tent/{s}/" for s in STATIONS)):
+    for path in (
+        "/",
+        "/library/crops/",
+        "/library/crops/tatsoi/",
+        plan,
+        f"{plan}spaces/new/",
+        *(f"{plan}spaces/berry-tent/{s}/" for s in STATIONS),
+    ):
         page.goto(demo + path)
         assert page.evaluate("document.documentElement.scrollWidth") <= 390, path
     page.goto(f"{demo}{plan}spaces/hall-closet/light/")
@@ -163,6 +177,30 @@ def test_a_phone_s_width_is_enough(demo, page):
         ".filter(e => e.offsetParent && e.getBoundingClientRect().height < 34).map(e => e.outerHTML.slice(0, 80))"
     )
     assert small == []
+
+
+def test_the_crop_list_narrows_while_one_types(demo, page):
+    page.get_by_role("link", name="Crops", exact=True).click()
+    page.get_by_label("Find by name or group").press_sequentially("alpine", delay=20)
+    expect(page.locator("#found")).to_contain_text("1 crop.")
+    page.get_by_role("link", name="Alpine strawberry").click()
+    expect(page.get_by_role("heading", name="Alpine strawberry")).to_be_visible()
+    expect(page.locator(".ranges")).not_to_have_count(0)
+
+
+def test_the_map_follows_its_slider(closet):
+    closet.locator("#level").focus()
+    closet.keyboard.press("End")
+    expect(closet.locator(".view-plan figcaption")).to_contain_text("PPFD at 193.5 cm")
+    closet.get_by_role("button", name="back to the tops").click()
+    expect(closet.locator(".view-plan figcaption")).to_contain_text("PPFD at 66.5 cm")
+
+
+def test_the_whole_page_prints_without_its_tools(closet):
+    closet.emulate_media(media="print")
+    expect(closet.locator(".top")).to_be_hidden()
+    expect(closet.locator("#view-plan")).to_be_visible()
+    expect(closet.locator("#margins")).to_be_visible()
 
 
 def test_the_first_visit_is_light(demo, page, live_server):
