@@ -10,7 +10,7 @@ from canopy.library import crops, rule_sets
 from canopy.plan import MAX_BYTES
 from canopy.quantities import DURATION, LENGTH, POWER
 from web.workspace.fields import NumberField, QuantityField
-from web.workspace.forms import KINDS, PartForm, crop_choices, lamp_choices
+from web.workspace.forms import KINDS, PartForm, crop_choices, lamp_choices, offer
 
 
 class NewSpaceForm(PartForm):
@@ -28,13 +28,8 @@ class NewSpaceForm(PartForm):
 
     def __init__(self, record: dict[str, Any], data: Any = None, **more: Any) -> None:
         super().__init__(record, data, **more)
-        for name, choices in (
-            ("crop_id", crop_choices()),
-            ("lamp_class_id", [("", "Suggest one"), *lamp_choices(), ("none", "None yet")]),
-        ):
-            field = self.fields[name]
-            assert isinstance(field, forms.ChoiceField)
-            field.choices = choices
+        lamps = [("", "Suggest one"), *lamp_choices(), ("none", "None yet")]
+        offer(self, crop_id=crop_choices(), lamp_class_id=lamps)
         self.initial["kind"] = "tent"
 
     def clean(self) -> dict[str, Any]:
@@ -66,9 +61,7 @@ class StartForm(PartForm):
 
     def __init__(self, record: dict[str, Any], data: Any = None, **more: Any) -> None:
         super().__init__(record, data, **more)
-        field = self.fields["rule_set_id"]
-        assert isinstance(field, forms.ChoiceField)
-        field.choices = _rules()
+        offer(self, rule_set_id=_rules())
 
 
 class CircuitForm(PartForm):
@@ -89,9 +82,7 @@ class CircuitForm(PartForm):
 
     def __init__(self, record: dict[str, Any], data: Any = None, **more: Any) -> None:
         super().__init__(record, data, **more)
-        field = self.fields["rule_set_id"]
-        assert isinstance(field, forms.ChoiceField)
-        field.choices = _rules()
+        offer(self, rule_set_id=_rules())
 
 
 class LoadForm(PartForm):

@@ -21,6 +21,7 @@ from canopy.quantities import (
     TEMPERATURE,
     TEMPERATURE_RISE,
     number,
+    show,
 )
 from web.workspace.fields import NumberField, QuantityField
 
@@ -57,6 +58,14 @@ def stage_choices(crop_id: str) -> Choices:
     """Stages of a crop."""
     crop = crops().get(crop_id)
     return [(stage.kind, stage.kind.replace("-", " ")) for stage in crop.stages] if crop else []
+
+
+def offer(form: forms.Form, **choices: Any) -> None:
+    """Give a form's choosers what the library holds at this moment."""
+    for name, rows in choices.items():
+        field = form.fields[name]
+        assert isinstance(field, forms.ChoiceField)
+        field.choices = rows
 
 
 class PartForm(forms.Form):
@@ -135,13 +144,10 @@ class PlantForm(PartForm):
 
     def __init__(self, record: Mapping[str, Any], data: Any = None, **more: Any) -> None:
         super().__init__(record, data, **more)
-        crop, stage = self.fields["crop_id"], self.fields["stage"]
-        assert isinstance(crop, forms.ChoiceField)
-        assert isinstance(stage, forms.ChoiceField)
-        crop.choices = crop_choices()
         chosen = self.data.get(self.add_prefix("crop_id")) if self.is_bound else None
         known = stage_choices(chosen or record.get("crop_id", ""))
-        stage.choices = known if not chosen or chosen == record.get("crop_id") else known + _missing(record, known)
+        changed = bool(chosen) and chosen != record.get("crop_id")
+        offer(self, crop_id=crop_choices(), stage=known + _missing(record, known) if changed else known)
 
     def changes(self) -> dict[str, Any]:
         """A new crop or stage brings its own stage, height and spread, unless they were typed too."""
@@ -215,11 +221,13 @@ class FaceForm(PartForm):
 
     def __init__(self, record: Mapping[str, Any], data: Any = None, **more: Any) -> None:
         super().__init__(record, data, **more)
-        field = self.fields["material_id"]
-        assert isinstance(field, forms.ChoiceField)
-        field.choices = [
-            (row.id, f"{row.name}, {row.reflectance:.0%}" if not row.open else row.name) for row in materials().values()
-        ]
+        offer(
+            self,
+            material_id=[
+                (row.id, f"{row.name}, {row.reflectance:.0%}" if not row.open else row.name)
+                for row in materials().values()
+            ],
+        )
 
     def changes(self) -> dict[str, Any]:
         """A new material brings its own reflectance."""
@@ -248,13 +256,13 @@ class AirForm(PartForm):
     def __init__(self, record: Mapping[str, Any], data: Any = None, **more: Any) -> None:
         fan = record.get("fan") or {}
         super().__init__({**record, "fan_id": (fan.get("class_id") or "own") if fan else ""}, data, **more)
-        chooser, path = self.fields["fan_id"], self.fields["path_id"]
-        assert isinstance(chooser, forms.ChoiceField)
-        assert isinstance(path, forms.ChoiceField)
+        system = more.get("system", "metric")
         own = [("own", fan["name"])] if fan and not fan.get("class_id") else []
-        known = [(row.id, f"{row.spec.name}, {row.spec.free_flow_m3_h:.0f} m³/h free") for row in fans().values()]
-        chooser.choices = [("", "no fan"), *own, *known]
-        path.choices = [(row.id, f"{row.name}, {row.delivered_share:.0%}") for row in air_paths().values()]
+        known = [
+            (row.id, f"{row.spec.name}, {show(row.spec.free_flow_m3_h, FLOW, system)} free") for row in fans().values()
+        ]
+        paths = [(row.id, f"{row.name}, {row.delivered_share:.0%}") for row in air_paths().values()]
+        offer(self, fan_id=[("", "no fan"), *own, *known], path_id=paths)
 
     def changes(self) -> dict[str, Any]:
         """A chosen class becomes the fan, and its spigot the duct's diameter."""
@@ -299,13 +307,8 @@ class RestageForm(PartForm):
 
     def __init__(self, record: Mapping[str, Any], data: Any = None, **more: Any) -> None:
         super().__init__(record, data, **more)
-        for name, choices in (
-            ("crop_id", [(key, crops()[key].name) for key in record.get("crop_ids", ())]),
-            ("stage", any_stage_choices()[1:]),
-        ):
-            field = self.fields[name]
-            assert isinstance(field, forms.ChoiceField)
-            field.choices = choices
+        present = [(key, crops()[key].name) for key in record.get("crop_ids", ())]
+        offer(self, crop_id=present, stage=any_stage_choices()[1:])
 
     def clean(self) -> dict[str, Any]:
         """The stage must be one of the crop's."""
@@ -322,10 +325,7 @@ class AddPlantsForm(PartForm):
 
     def __init__(self, record: Mapping[str, Any], data: Any = None, **more: Any) -> None:
         super().__init__(record, data, **more)
-        for name, choices in (("crop_id", crop_choices()), ("stage", any_stage_choices())):
-            field = self.fields[name]
-            assert isinstance(field, forms.ChoiceField)
-            field.choices = choices
+        offer(self, crop_id=crop_choices(), stage=any_stage_choices())
 
     def clean(self) -> dict[str, Any]:
         """The stage must be one of the crop's."""
@@ -341,9 +341,7 @@ class AddLampForm(PartForm):
 
     def __init__(self, record: Mapping[str, Any], data: Any = None, **more: Any) -> None:
         super().__init__(record, data, **more)
-        field = self.fields["class_id"]
-        assert isinstance(field, forms.ChoiceField)
-        field.choices = lamp_choices()
+        offer(self, class_id=lamp_choices())
 
 
 class OwnLampForm(PartForm):
@@ -363,9 +361,7 @@ class OwnLampForm(PartForm):
 
     def __init__(self, record: Mapping[str, Any], data: Any = None, **more: Any) -> None:
         super().__init__(record, data, **more)
-        field = self.fields["source_id"]
-        assert isinstance(field, forms.ChoiceField)
-        field.choices = [(row.id, row.name) for row in light_sources().values() if row.id != "daylight"]
+        offer(self, source_id=[(row.id, row.name) for row in light_sources().values() if row.id != "daylight"])
 
     def spec(self) -> dict[str, Any]:
         """The lamp as the plan keeps it."""
