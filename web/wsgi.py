@@ -6,3 +6,8 @@ from django.core.wsgi import get_wsgi_application
 
 os.environ.setdefault("DJANGO_SETTINGS_MODULE", "web.settings")
 application = get_wsgi_application()
+
+# The first visitor finds the library, the units and the light engine warm.
+from web.drawing.example import example_view  # noqa: E402
+
+example_view()

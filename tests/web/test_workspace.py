@@ -130,6 +130,31 @@ def test_parts_are_added_and_removed(mine, base, row):
     assert mine.post(f"{base}part/walls/a/remove/").status_code == 404
 
 
+def test_all_lamps_are_set_at_once_and_refused_as_one(mine, base, row):
+    mine.post(f"{base}add/lamps/", {"add-class_id": "bar-30", "add-count": "2"}, headers=HTMX)
+    mine.post(f"{base}all-lamps/", {"all-z_m": "90", "all-dim": "", "all-hours": "12"}, headers=HTMX)
+    lamps = _space(row).fixtures
+    assert {(lamp.z_m, lamp.hours) for lamp in lamps} == {(0.9, 12)}
+    assert len({lamp.dim for lamp in lamps}) == 2
+    states = PlanState.objects.count()
+    text = mine.post(f"{base}all-lamps/", {"all-z_m": "1.59 m", "station": "light"}, headers=HTMX).text
+    assert "reaches outside" in text
+    assert 'value="1.59 m"' in text
+    mine.post(f"{base}all-lamps/", {"all-z_m": ""}, headers=HTMX)
+    assert PlanState.objects.count() == states
+
+
+def test_all_plants_of_a_crop_change_stage_together(mine, base, row):
+    mine.post(f"{base}restage/", {"restage-crop_id": "lettuce-butterhead", "restage-stage": "seedling"}, headers=HTMX)
+    assert {(plant.stage, plant.height_m) for plant in _space(row).plants} == {("seedling", 0.05)}
+    text = mine.post(
+        f"{base}restage/",
+        {"restage-crop_id": "lettuce-butterhead", "restage-stage": "fruit", "station": "crops"},
+        headers=HTMX,
+    ).text
+    assert "has no such stage: use seedling, vegetative" in text
+
+
 def test_too_many_lamps_are_refused_in_words(mine, base, row):
     text = mine.post(f"{base}add/lamps/", {"add-class_id": "rig-6-bar-480", "add-count": "1"}, headers=HTMX).text
     assert "is larger than this space" in text

@@ -130,6 +130,18 @@ class LampForm(PartForm):
     enabled = forms.BooleanField(required=False, label="on")
 
 
+class AllLampsForm(PartForm):
+    """One height, dimmer or day for all lamps of a space; what is left open stays as it is."""
+
+    z_m = QuantityField(LENGTH, 0, 6, optional=True, label="height")
+    dim = QuantityField(PERCENT, 0, 1, per=100, optional=True, label="dimmer")
+    hours = QuantityField(DURATION, 0, 24, optional=True, label="hours")
+
+    def values(self) -> dict[str, float]:
+        """What was typed."""
+        return {name: value for name, value in self.cleaned_data.items() if value is not None}
+
+
 class PlantForm(PartForm):
     """A plant in its place."""
 

@@ -228,6 +228,7 @@ def _light_schedule(where: Where, report: SpaceReport, bad: dict[str, Any]) -> d
         "per_plant": per_plant,
         "add_form": bad.get("add") or forms.AddLampForm({}, system=where.system, prefix="add"),
         "own_form": own,
+        "all_form": bad.get("all") or forms.AllLampsForm({}, system=where.system, prefix="all"),
         "hot": any(lamp.spec.technology in ("hps", "metal-halide", "incandescent") for lamp in where.space.fixtures),
     }
 

@@ -21,6 +21,7 @@ urlpatterns = [
     path("add/plants/", views.add_plants, name="add-plants"),
     path("restage/", views.restage, name="restage"),
     path("add/lamps/", views.add_lamps, name="add-lamps"),
+    path("all-lamps/", views.set_all_lamps, name="all-lamps"),
     path("add/own-lamp/", views.add_own_lamp, name="add-own-lamp"),
     path("add/opening/", views.add_opening, name="add-opening"),
     path("add/device/", views.add_device, name="add-device"),

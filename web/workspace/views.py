@@ -180,6 +180,21 @@ def add_lamps(request: HttpRequest, plan_pk: int, space_id: str) -> HttpResponse
 
 
 @require_POST
+def set_all_lamps(request: HttpRequest, plan_pk: int, space_id: str) -> HttpResponse:
+    """Bring all lamps to one height, dimmer or day."""
+    where = locate(request, plan_pk, space_id)
+    form = forms.AllLampsForm({}, request.POST, system=where.system, prefix="all")
+
+    def act() -> Any:
+        values = form.values()
+        lamps = where.space.fixtures if values else ()
+        changes = [Change(collection="fixtures", part_id=lamp.id, values=values) for lamp in lamps]
+        return actions.change_space(where.row, space_id, changes, "Set all lamps")
+
+    return _try(request, where, form, "all", act)
+
+
+@require_POST
 def add_own_lamp(request: HttpRequest, plan_pk: int, space_id: str) -> HttpResponse:
     """Hang a lamp of the person's own data."""
     where = locate(request, plan_pk, space_id)
