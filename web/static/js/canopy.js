@@ -143,6 +143,17 @@
   function keys() { const box = document.getElementById("keys"); if (box && !box.open) { box.showModal(); } }
   document.addEventListener("click", (event) => { if (event.target.closest("#show-keys")) { keys(); } });
 
+  // Work that takes a second or two says so, and is not sent twice.
+  document.addEventListener("submit", (event) => {
+    const button = event.target.querySelector("[data-busy]");
+    if (!button) { return; }
+    if (event.target.dataset.sent) { event.preventDefault(); return; }
+    event.target.dataset.sent = "1";
+    button.setAttribute("aria-busy", "true");
+    button.textContent = button.dataset.busy;
+  });
+  window.addEventListener("pageshow", () => document.querySelectorAll("[data-sent]").forEach((form) => delete form.dataset.sent));
+
   // Margins that were open stay open when their figures are renewed.
   let open = [], calm = false;
   document.addEventListener("htmx:beforeSwap", () => {
