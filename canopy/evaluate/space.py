@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from canopy.evaluate.air_margins import air_margins
 from canopy.evaluate.breathing import Breathing, breathing
 from canopy.evaluate.climate_notes import climate_notes
+from canopy.evaluate.company import company_margins
 from canopy.evaluate.light_margins import light_margins
 from canopy.evaluate.lighting import Lighting, lighting
 from canopy.evaluate.power_margins import CircuitLoad, Running, circuit_load, power_margins, running
@@ -78,7 +79,13 @@ def evaluate_space(
     light = lighting(space, quality, map_height_m, with_map=with_map)
     air = breathing(space, light)
     circuit = plan.circuit(space.circuit_id)
-    margins = _begin(space) + light_margins(space, light) + air_margins(space, air) + climate_notes(space, air)
+    margins = (
+        _begin(space)
+        + company_margins(space)
+        + light_margins(space, light)
+        + air_margins(space, air)
+        + climate_notes(space, air)
+    )
     margins += power_margins(plan, space)
     return SpaceReport(
         space=space, lighting=light, breathing=air, running=running(plan, space),

@@ -151,7 +151,8 @@ def test_the_command_line_prints_the_report(capsys):
     assert main(["evaluate", str(DEMO), "--format", "json"]) == 0
     data = json.loads(capsys.readouterr().out)
     assert [space["id"] for space in data["spaces"]] == ["berry-tent", "hall-closet", "sideboard", "fern-case"]
-    assert data["spaces"][0]["margins"][0]["need"]["amounts"]["window"]["unit"] == "mol/m²/d"
+    margins = {margin["id"]: margin for margin in data["spaces"][0]["margins"]}
+    assert margins["light.dli.bean-dwarf.vegetative"]["need"]["amounts"]["window"]["unit"] == "mol/m²/d"
 
 
 def test_the_command_line_gives_light_at_points(capsys, tmp_path):
