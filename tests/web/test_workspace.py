@@ -38,6 +38,13 @@ def test_each_station_shows_the_drawing_the_margins_and_its_schedule(mine, base,
     assert mine.get(f"{base}{station}/", headers=HTMX).text.count("<html") == 0
 
 
+def test_the_heat_demand_is_shown_with_and_without_its_credits(mine, base):
+    text = mine.get(f"{base}air/").text.replace("\u00a0", " ")
+    shown = re.search(r"(\d+) m³/h if walls and leaves took up nothing", text)
+    credited = re.search(r'heat.*?<td class="num">([\d.]+) m³/h', text, flags=re.DOTALL)
+    assert float(shown[1]) > float(credited[1])
+
+
 def test_an_unknown_station_or_space_is_not_there(mine, base, row):
     assert mine.get(f"{base}moon/").status_code == 404
     assert mine.get(f"/plans/{row.pk}/spaces/attic/light/").status_code == 404

@@ -8,6 +8,7 @@ from typing import Any
 from django.http import Http404, HttpRequest
 from django.shortcuts import get_object_or_404
 
+from canopy.air import Demand
 from canopy.evaluate import SpaceReport
 from canopy.evaluate.lighting import targets_of
 from canopy.library import crops
@@ -248,7 +249,7 @@ def _air_schedule(where: Where, report: SpaceReport, bad: dict[str, Any]) -> dic
             else Amount(value=demand.flow_m3_h, unit="airflow").text(where.system),
             "width": round(240 * (demand.flow_m3_h or 0.0) / widest, 1),
             "governs": demand is air.governing,
-            "reason": demand.reason,
+            "reason": demand.reason or _plain_heat(demand, where.system),
         }
         for demand in air.demands
     ]
@@ -260,6 +261,14 @@ def _air_schedule(where: Where, report: SpaceReport, bad: dict[str, Any]) -> dic
                       "width": round(240 * air.delivered_m3_h / widest, 1), "fan": air.fan_m3_h > 0},
         "rows": _rows(where, "openings", bad),
     }  # fmt: skip
+
+
+def _plain_heat(demand: Demand, system: str) -> str:
+    """The heat demand as catalogues count it, beside the credited one."""
+    if demand.plain_m3_h is None:
+        return ""
+    plain = Amount(value=demand.plain_m3_h, unit="airflow").text(system)
+    return f"{plain} if walls and leaves took up nothing"
 
 
 def _power_schedule(where: Where, report: SpaceReport, bad: dict[str, Any]) -> dict[str, Any]:
