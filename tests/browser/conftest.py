@@ -5,7 +5,10 @@ from __future__ import annotations
 from pathlib import Path
 
 import pytest
+from playwright.sync_api import expect
 
+# Shared machines are slow at times; what is awaited comes, or the test fails all the same.
+expect.set_options(timeout=20_000)
 VENDOR = Path(__file__).parent / "vendor"
 ARGS = [
     "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
@@ -24,7 +27,7 @@ def browser_context_args():
 
 
 @pytest.fixture
-def site(live_server, page):
+def site(live_server, page, request):
     """The address of the running application; asked hosts and console errors are watched."""
     strangers, complaints = [], []
     page.on(
@@ -34,7 +37,8 @@ def site(live_server, page):
     page.on("pageerror", lambda e: complaints.append(str(e)))
     yield live_server.url
     assert strangers == []
-    assert complaints == []
+    if request.node.get_closest_marker("answers_fail") is None:
+        assert complaints == []
 
 
 @pytest.fixture

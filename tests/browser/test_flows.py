@@ -210,3 +210,93 @@ def test_the_first_visit_is_light(demo, page, live_server):
     page.wait_for_load_state("networkidle")
     # Plain files here; compressed by the real server the page weighs about a third (see make bench).
     assert sum(weights.values()) < 700_000
+
+
+def test_a_plant_is_dragged_and_moved_by_arrow_keys(closet):
+    page = closet
+    plant = page.locator("#view-plan .plant[data-id=plant-1]")
+    box = plant.bounding_box()
+    x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+    page.mouse.move(x, y)
+    page.mouse.down()
+    page.mouse.move(x + 30, y - 20, steps=4)
+    page.mouse.up()
+    expect(page.locator("#undo")).to_be_enabled()
+    moved = page.locator("#view-plan .plant[data-id=plant-1]")
+    dragged = float(moved.get_attribute("data-x"))
+    assert dragged > 0.14
+    moved.focus()
+    page.keyboard.press("ArrowRight")
+    page.keyboard.press("ArrowRight")
+    expect(page.locator("#view-plan .plant[data-id=plant-1]")).to_have_attribute(
+        "data-x", f"{dragged + 0.02:.4f}".rstrip("0")
+    )
+
+
+def test_a_part_dropped_outside_goes_back_and_says_why(closet):
+    page = closet
+    lamp = page.locator("#view-front .lamp").last
+    lamp.focus()
+    for _ in range(5):
+        page.keyboard.press("Shift+ArrowUp")
+    expect(page.locator("#said")).to_contain_text("reaches outside the space")
+    assert _height(page, "lamp-2") == "152 cm"
+    expect(page.locator("#undo")).to_be_disabled()
+
+
+def test_open_margins_stay_open_while_figures_move(closet):
+    page = closet
+    margin = page.locator("details.margin", has_text="Tatsoi, vegetative: PPFD")
+    margin.locator("summary").click()
+    page.locator("[name=lamp-1-dim]").fill("80")
+    page.locator("[name=lamp-1-dim]").press("Tab")
+    expect(page.locator("#undo")).to_be_enabled()
+    expect(page.locator("details.margin[open]", has_text="Tatsoi, vegetative: PPFD")).to_be_visible()
+
+
+def test_units_change_everywhere_and_back(closet):
+    page = closet
+    page.get_by_role("button", name="in", exact=True).click()
+    expect(page.locator("[name=lamp-1-z_m]")).to_have_value("59.8 in")
+    expect(page.locator("#title-block")).to_contain_text("CFM")
+    page.get_by_role("button", name="cm", exact=True).click()
+    expect(page.locator("[name=lamp-1-z_m]")).to_have_value("152 cm")
+
+
+@pytest.mark.answers_fail
+def test_a_server_that_does_not_answer_is_said_and_what_was_typed_stays(site, demo, page):
+    page.get_by_role("link", name="Hall closet", exact=True).click()
+    page.wait_for_selector("#view-front")
+    # The answer fails as a lost connection would; the browser's own note of it is not an error of the page.
+    page.route("**/part/**", lambda route: route.fulfill(status=500, body="broken"))
+    page.locator("[name=lamp-1-z_m]").fill("99 cm")
+    with page.expect_response("**/part/**"):
+        page.locator("[name=lamp-1-z_m]").press("Tab")
+    expect(page.locator("#said")).to_contain_text("nothing was changed")
+    assert _height(page) == "99 cm"
+    page.unroute("**/part/**")
+
+
+def test_two_lamps_of_own_data_and_a_space_removed(demo, page):
+    page.get_by_role("link", name="Fern case", exact=True).click()
+    page.get_by_text("A lamp of your own data").click()
+    own = page.locator("details.own")
+    typed = {
+        "name": "Desk lamp",
+        "power drawn": "9 W",
+        "how much": "800",
+        "length of light": "20 cm",
+        "width of light": "3",
+    }
+    for label, text in typed.items():
+        own.get_by_label(label, exact=True).fill(text)
+    own.get_by_label("light stated as").select_option("lumens")
+    own.get_by_role("button", name="Hang it").click()
+    expect(page.locator("#schedule")).to_contain_text("Desk lamp")
+    page.keyboard.press("1")
+    page.wait_for_url(re.compile("/space/$"))
+    page.get_by_text("Remove this space").click()
+    page.get_by_role("button", name="Remove Fern case").click()
+    expect(page.get_by_role("link", name="Fern case", exact=True)).to_have_count(0)
+    page.get_by_role("button", name="Undo").click()
+    expect(page.get_by_role("link", name="Fern case", exact=True)).to_be_visible()

@@ -34,8 +34,8 @@ def _start(emitter, n, rng):
     return plate.centre + u[:, None] * plate.along + v[:, None] * plate.across
 
 
-def count_photons(size, rho_faces, emitters, level, cells, photons, seed=1, max_bounces=400):
-    """PPFD on an up-facing level by photon counting.
+def count_photons(size, rho_faces, emitters, level, cells, photons, seed=1, max_bounces=400, axis=2, sign=-1):
+    """PPFD on a plane by photon counting: up-facing at z = level, or at ``axis`` = level met going ``sign`` along it.
 
     ``rho_faces`` in the order left, right, front, back, floor, ceiling. Returns (cells, cells) [µmol/m²/s].
     """
@@ -50,11 +50,11 @@ def count_photons(size, rho_faces, emitters, level, cells, photons, seed=1, max_
                 break
             with np.errstate(divide="ignore", invalid="ignore"):
                 far = np.where(going > 0, (size - pos) / going, np.where(going < 0, -pos / going, np.inf))
-            axis = far.argmin(axis=1)
-            t = far[np.arange(len(pos)), axis]
-            face = 2 * axis + (going[np.arange(len(pos)), axis] > 0)
+            wall = far.argmin(axis=1)
+            t = far[np.arange(len(pos)), wall]
+            face = 2 * wall + (going[np.arange(len(pos)), wall] > 0)
             normal = np.zeros_like(pos)
-            normal[np.arange(len(pos)), axis] = -np.sign(going[np.arange(len(pos)), axis])
+            normal[np.arange(len(pos)), wall] = -np.sign(going[np.arange(len(pos)), wall])
             rho = np.asarray(rho_faces)[face]
             for other in emitters:
                 plate = other.plate
@@ -76,15 +76,16 @@ def count_photons(size, rho_faces, emitters, level, cells, photons, seed=1, max_
                 normal[touch] = np.where(ahead[touch, None] > 0, 1, -1) * plate.beam
                 rho = np.where(touch, plate.reflectance, rho)
             new = pos + t[:, None] * going
-            crossed = (pos[:, 2] > level) & (new[:, 2] <= level)
+            crossed = ((level - pos[:, axis]) * sign > 0) & ((level - new[:, axis]) * sign <= 0)
             if crossed.any():
-                share = (pos[crossed, 2] - level) / (pos[crossed, 2] - new[crossed, 2])
+                share = (pos[crossed, axis] - level) / (pos[crossed, axis] - new[crossed, axis])
                 where = pos[crossed] + share[:, None] * (new - pos)[crossed]
-                i = np.clip((where[:, 0] / size[0] * cells).astype(int), 0, cells - 1)
-                j = np.clip((where[:, 1] / size[1] * cells).astype(int), 0, cells - 1)
+                a, b = (other for other in range(3) if other != axis)
+                i = np.clip((where[:, a] / size[a] * cells).astype(int), 0, cells - 1)
+                j = np.clip((where[:, b] / size[b] * cells).astype(int), 0, cells - 1)
                 np.add.at(hits, (i, j), emitter.ppf_umol_s / photons)
             alive = rng.random(len(pos)) < rho
             pos, normal = new[alive], normal[alive]
             going = _around(normal, rng)
             pos = pos + normal * 1e-9
-    return hits / (size[0] * size[1] / cells**2)
+    return hits / (np.prod(size) / size[axis] / cells**2)

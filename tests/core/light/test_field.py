@@ -1,10 +1,13 @@
 """The whole box: conservation, adding up, mirroring, and an independent photon count."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from canopy.light.emitters import Emitter
 from tests.core.light.conftest import level, panel, solve
 from tests.core.light.photon_trace import count_photons
 
@@ -74,6 +77,39 @@ SCENES = {
     "narrow beam": (SIZE, [panel(0.6, 0.5, 1.5, 0.1, 0.1, 300, n=12.0)], [0.5] * 6, 0.4),
     "one lamp over another": (SIZE, [panel(0.6, 0.4, 1.5, 0.8, 0.05, 100), panel(0.6, 0.5, 1.0, 0.8, 0.2, 100)], RHO, 0.3),
 }  # fmt: skip
+
+
+def _upright_bar(x, y, z, length, ppf):
+    """A bar that stands upright and shines towards +x."""
+    lying = panel(x, y, z, length, 0.04, ppf).plate
+    plate = replace(lying, along=np.array([0.0, 0, 1]), across=np.array([0, 1.0, 0]), beam=np.array([1.0, 0, 0]))
+    return Emitter(plate=plate, ppf_umol_s=float(ppf))
+
+
+def test_a_wall_lit_from_the_side_agrees_with_photons():
+    # Two upright bars light a plane across the box; the receivers face the bars.
+    size, rho, x = (0.7, 0.6, 1.2), [0.6, 0.4, 0.7, 0.7, 0.3, 0.7], 0.5
+    lamps = [_upright_bar(0.08, 0.2, 0.6, 0.9, 60), _upright_bar(0.08, 0.42, 0.6, 0.9, 60)]
+    counted = count_photons(size, rho, lamps, x, 5, 80_000, axis=0, sign=1)
+    g = (np.arange(15) + 0.5) / 15
+    gy, gz = np.meshgrid(g * size[1], g * size[2], indexing="ij")
+    points = np.stack([np.full(gy.size, x), gy.ravel(), gz.ravel()], axis=1)
+    got = solve(size, rho, lamps).at(points, np.tile([-1.0, 0, 0], (len(points), 1))).total.sum(axis=1)
+    got = got.reshape(5, 3, 5, 3).mean(axis=(1, 3))
+    assert got.mean() == pytest.approx(counted.mean(), rel=0.012)
+    assert np.sqrt(((got / counted - 1) ** 2).mean()) < 0.04
+
+
+def test_light_from_below_agrees_with_photons():
+    # Receivers that face down get only what floor and walls give back.
+    size, lamps = (0.9, 0.8, 1.3), [panel(0.45, 0.4, 1.0, 0.4, 0.3, 300)]
+    counted = count_photons(size, RHO, lamps, 0.5, 4, 120_000, axis=2, sign=1)
+    points = level(size, 0.5, 4, 3)
+    field = solve(size, RHO, lamps).at(points, np.tile([0, 0, -1.0], (len(points), 1)))
+    got = field.total.sum(axis=1).reshape(4, 3, 4, 3).mean(axis=(1, 3))
+    assert np.abs(field.direct).max() == 0
+    assert got.mean() == pytest.approx(counted.mean(), rel=0.015)
+    assert np.sqrt(((got / counted - 1) ** 2).mean()) < 0.05
 
 
 @pytest.mark.parametrize("name", SCENES)

@@ -1,0 +1,106 @@
+"""The chain of states: nothing lost, nothing half done."""
+
+import stat
+
+import pytest
+from django.contrib.auth import get_user_model
+from django.core.management import call_command
+
+from canopy.errors import PlanError
+from canopy.plan.edit import Change, change_plan
+from web.planning import actions
+from web.planning.models import GrowPlan, PlanState
+from web.planning.store import from_plan, state_to_plan, to_plan
+
+pytestmark = pytest.mark.django_db
+
+
+def _name(row, name):
+    return actions.change_household(row, {"name": name}, f"Named {name}")
+
+
+def test_a_state_keeps_the_whole_document_small(row, demo_plan):
+    raw = from_plan(demo_plan)
+    assert len(raw) < 10_000
+    state = PlanState(plan=row, document=raw)
+    assert state_to_plan(state) == demo_plan
+
+
+def test_every_act_adds_one_state_with_its_label(row):
+    _name(row, "One")
+    fresh = _name(row, "Two")
+    labels = list(PlanState.objects.filter(plan=row).values_list("label", flat=True))
+    assert labels == ["New plan", "Named One", "Named Two"]
+    assert fresh.head.parent.label == "Named One"
+    assert str(fresh) == "Two"
+    assert str(fresh.head) == "Named Two"
+
+
+def test_an_act_that_changes_nothing_adds_nothing(row):
+    actions.change(row, "Nothing", lambda plan: plan)
+    assert PlanState.objects.count() == 1
+
+
+def test_an_act_that_fails_leaves_everything_as_it_was(row, small_plan):
+    with pytest.raises(PlanError):
+        actions.change_space(row, "box", [Change(values={"size.width_m": 0.15})], "Too small")
+    assert PlanState.objects.count() == 1
+    assert to_plan(GrowPlan.objects.get(pk=row.pk)) == small_plan
+
+
+def test_a_stale_page_does_not_undo_what_another_changed(row):
+    stale = GrowPlan.objects.get(pk=row.pk)
+    _name(row, "Renamed")
+    actions.confirm_assumption(stale, "box", "room")
+    plan = to_plan(GrowPlan.objects.get(pk=row.pk))
+    assert plan.name == "Renamed"
+    assert "room" not in plan.spaces[0].assumed
+
+
+def test_redo_follows_the_latest_branch_and_the_other_is_kept(row):
+    _name(row, "Left")
+    assert actions.undo(row) == "Named Left"
+    _name(row, "Right")
+    assert actions.undo(row) == "Named Right"
+    assert actions.redo(row) == "Named Right"
+    assert actions.redo(row) is None
+    assert GrowPlan.objects.get(pk=row.pk).name == "Right"
+    assert PlanState.objects.filter(label="Named Left").exists()
+
+
+def test_undo_stops_at_the_first_state(row):
+    assert actions.undo(row) is None
+    assert GrowPlan.objects.get(pk=row.pk).head.label == "New plan"
+
+
+def test_long_labels_are_cut_not_refused(row):
+    actions.change(row, "x" * 500, lambda plan: change_plan(plan, {"name": "Long"}))
+    assert len(PlanState.objects.latest("pk").label) == 200
+
+
+def test_a_plan_goes_with_its_owner_and_all_its_states(row, grower):
+    _name(row, "Gone")
+    GrowPlan.objects.update(head=None)
+    grower.delete()
+    assert not PlanState.objects.exists()
+
+
+def test_the_demo_command_can_be_run_again(capsys):
+    call_command("load_demo")
+    call_command("load_demo")
+    user = get_user_model().objects.get(username=actions.DEMO_USER)
+    assert GrowPlan.objects.for_owner(user).count() == 1
+    assert not user.has_usable_password()
+    assert capsys.readouterr().out.count("demo household ready") == 2
+
+
+def test_the_secret_key_is_this_installation_s_own(settings):
+    path = settings.DATA / "secret-key"
+    assert path.read_text().strip() == settings.SECRET_KEY
+    assert len(settings.SECRET_KEY) > 60
+    assert stat.S_IMODE(path.stat().st_mode) == 0o600
+
+
+def test_only_the_loopback_is_served_unless_told_otherwise(client):
+    assert client.get("/account/sign-in/", headers={"host": "evil.invalid"}).status_code == 400
+    assert client.get("/account/sign-in/", headers={"host": "127.0.0.1:8000"}).status_code == 200
