@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from canopy.air import CRITERIA, Demand, delivered_share, envelope_w_k, is_open
+from canopy.air import Demand, delivered_share, envelope_w_k, is_open
 from canopy.evaluate.breathing import Breathing
 from canopy.evaluate.light_margins import cite
 from canopy.library import air_paths, find
@@ -136,10 +136,17 @@ def _fit(space: Space) -> Margin | None:
         steps.append(Step(symbol="duct", meaning="duct", amount=Amount(value=duct, unit="diameter")))
     if ports:
         steps.append(Step(symbol="port", meaning="exhaust port", amount=Amount(value=max(ports), unit="diameter")))
-    verdict, why, there = _fit_words(fan.diameter_m, duct, max(ports) if ports else None)
+    port = max(ports, default=None)
+    verdict, words = _fit_verdict(fan.diameter_m, duct, port)
+    amounts = {
+        "fan": diameter,
+        "duct": Amount(value=duct or fan.diameter_m, unit="diameter"),
+        "port": Amount(value=port or 0.0, unit="diameter"),
+    }
+    there = "no exhaust port" if port is None else "port {port}, duct {duct}" if duct else "port {port}"
     return Margin(
         id="air.port", station="air", title="Port, duct and fan fit", verdict=verdict, mendable=verdict != "good",
-        need=sentence("{fan}", fan=diameter), there=there, why=why,
+        need=sentence("{fan}", **amounts), there=sentence(there, **amounts), why=sentence(words, **amounts),
         working=Working(
             formula="port ≥ duct = fan (within 3 mm); a narrower part throttles, a wider one leaks unless sealed",
             steps=tuple(steps), source="Duct fitting practice; losses follow (d/D)⁴", certainty="As typed.",
@@ -147,33 +154,19 @@ def _fit(space: Space) -> Margin | None:
     )  # fmt: skip
 
 
-def _fit_words(fan_m: float, duct_m: float | None, port_m: float | None):  # type: ignore[no-untyped-def]
-    slack = 0.003
-    amounts = {
-        "fan": Amount(value=fan_m, unit="diameter"),
-        "duct": Amount(value=duct_m or fan_m, unit="diameter"),
-        "port": Amount(value=port_m or 0.0, unit="diameter"),
-    }
+_SLACK_M, _WIDE_M = 0.003, 0.03
+
+
+def _fit_verdict(fan_m: float, duct_m: float | None, port_m: float | None) -> tuple[Verdict, str]:
+    """The verdict and its words; the narrowest part first."""
     if port_m is None:
-        return (
-            "short",
-            sentence("The fan has no exhaust port to blow through: add one of {fan}.", **amounts),
-            sentence("no exhaust port"),
-        )
-    there = sentence("port {port}, duct {duct}" if duct_m else "port {port}", **amounts)
-    if port_m < (duct_m or fan_m) - slack:
-        return "short", sentence("The port of {port} is narrower than the {duct} it must take.", **amounts), there
-    if duct_m and duct_m < fan_m - slack:
-        return "short", sentence("The duct of {duct} throttles a fan of {fan}: fit {fan} duct.", **amounts), there
-    if duct_m and duct_m > fan_m + slack:
-        return "tight", sentence("A reducer from {duct} to {fan} is needed between duct and fan.", **amounts), there
-    if port_m > (duct_m or fan_m) + 0.03:
-        return (
-            "tight",
-            sentence("The port of {port} is wider than the {duct} in it: cinch or seal the ring.", **amounts),
-            there,
-        )
-    return "good", sentence("Port, duct and fan match.", **amounts), there
-
-
-__all__ = ["CRITERIA", "air_margins"]
+        return "short", "The fan has no exhaust port to blow through: add one of {fan}."
+    if port_m < (duct_m or fan_m) - _SLACK_M:
+        return "short", "The port of {port} is narrower than the {duct} it must take."
+    if duct_m and duct_m < fan_m - _SLACK_M:
+        return "short", "The duct of {duct} throttles a fan of {fan}: fit {fan} duct."
+    if duct_m and duct_m > fan_m + _SLACK_M:
+        return "tight", "A reducer from {duct} to {fan} is needed between duct and fan."
+    if port_m > (duct_m or fan_m) + _WIDE_M:
+        return "tight", "The port of {port} is wider than the {duct} in it: cinch or seal the ring."
+    return "good", "Port, duct and fan match."

@@ -8,6 +8,7 @@ from statistics import median
 import numpy as np
 from numpy.typing import NDArray
 
+from canopy.errors import LibraryError
 from canopy.library import StageTargets, crops, find
 from canopy.light.field import LightField
 from canopy.light.photometry import drawn_power, ppf
@@ -68,11 +69,11 @@ def targets_of(plant: Plant) -> StageTargets:
 
     Raises
     ------
-    LookupError : the crop or its stage is not in the library
+    LibraryError : the crop or its stage is not in the library
     """
     stage = find(crops(), plant.crop_id, "crop").stage(plant.stage)
     if stage is None:
-        raise LookupError(f"no stage {plant.stage} of {plant.crop_id}")
+        raise LibraryError(f"the library holds no stage “{plant.stage}” of {plant.crop_id}")
     return stage
 
 

@@ -18,7 +18,7 @@ from canopy.light.emitters import Emitter, distance_to, irradiance, shaders
 from canopy.light.gather import gather_factors
 from canopy.light.plates import Plate
 from canopy.light.polygons import polygon_factors
-from canopy.light.radiosity import Exchange, exchange, solve
+from canopy.light.radiosity import Exchange, Tiles, exchange, solve
 from canopy.light.room import Matrix, RoomGrid
 
 Array = NDArray[np.float64]
@@ -98,7 +98,7 @@ class LightField:
             room.count * FINE * FINE, lamps
         )
 
-    def _bodies(self) -> list[tuple]:  # type: ignore[type-arg]
+    def _bodies(self) -> list[tuple[Tiles, Plate]]:
         return list(zip(self._net.tiles, self.scene.plates, strict=True))
 
     def _light_bodies(self, direct: Array) -> None:

@@ -89,10 +89,21 @@ class Plate:
             rows = np.flatnonzero(side * p[:, 2] > _ON_PLANE_M)
             cols = np.flatnonzero(side * q[:, 2] < -_ON_PLANE_M)
             if len(rows) and len(cols):
-                out[np.ix_(rows, cols)] = self._crossed(p[rows], q[cols])
+                out[np.ix_(rows, cols)] = self.crossed(p[rows], q[cols])
         return out
 
-    def _crossed(self, p: NDArray[np.float32], q: NDArray[np.float32]) -> NDArray[np.bool_]:
+    def crossed(self, p: NDArray[np.float32], q: NDArray[np.float32]) -> NDArray[np.bool_]:
+        """Say which lines between the plate's two sides pass through it.
+
+        Parameters
+        ----------
+        p : shape (n, 3), points on one side, in the plate's own frame [m]
+        q : shape (m, 3), points on the other side, in the plate's own frame [m]
+
+        Returns
+        -------
+        ndarray of bool : shape (n, m)
+        """
         wp, wq = p[:, 2:3], q[None, :, 2]
         scale = 1 / (wp - wq)
         u = (wp * q[None, :, 0] - wq * p[:, 0:1]) * scale

@@ -80,7 +80,7 @@ def _find_hidden(room: RoomGrid, plate: Plate) -> Hidden:
         with np.errstate(divide="ignore", invalid="ignore"):
             for k, partner in enumerate(_PAIRING):
                 p, q = local[rows, k], local[cols, partner]
-                crossed = plate._crossed(p, q)
+                crossed = plate.crossed(p, q)
                 crossed &= (p[:, 2] > 1e-7)[:, None] & (q[:, 2] < -1e-7)[None, :]
                 share += crossed
         share *= 0.25
