@@ -108,9 +108,9 @@ class LightField:
                 rows = slice(start + side * count, start + (side + 1) * count)
                 for number, emitter in enumerate(self.scene.emitters):
                     if emitter.plate is not plate and (emitter.plate.local(middle)[:, 2] > 1e-6).any():
-                        others = [p for p in self.scene.plates if p is not plate and p is not emitter.plate]
+                        # A third body between a lamp and a body is left out: light on bodies is small already.
                         facing = np.tile(normal, (count, 1))
-                        direct[rows, number] = irradiance(emitter, middle, facing, others)
+                        direct[rows, number] = irradiance(emitter, middle, facing, [])
 
     def energy(self) -> EnergyBook:
         """Book where the photons of each lamp end, open sides counted as walls that swallow all.

@@ -8,7 +8,7 @@ exact, and every row sums to one. An open side is a black face.
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import cached_property
+from functools import cached_property, lru_cache
 from itertools import combinations
 
 import numpy as np
@@ -104,7 +104,7 @@ class RoomGrid:
         -------
         ndarray : shape (patches, fine * fine, 3) [m]
         """
-        return np.concatenate([self._face_points(face, fine) for face in self.faces])
+        return _points(self, fine)
 
     @cached_property
     def normals(self) -> Array:
@@ -185,6 +185,13 @@ class RoomGrid:
         order_one = (0, 2) if one.across[0] == two.axis else (2, 0)
         order_two = (1, 3) if two.across[0] == one.axis else (3, 1)
         return np.asarray(block.transpose(*order_one, *order_two).reshape(n1 * n, n2 * n))
+
+
+@lru_cache(maxsize=64)
+def _points(room: RoomGrid, fine: int) -> Array:
+    out = np.concatenate([room._face_points(face, fine) for face in room.faces])
+    out.setflags(write=False)
+    return out
 
 
 def _second(g: Array) -> Array:
