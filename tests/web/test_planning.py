@@ -72,6 +72,14 @@ def test_export_import_export_is_identical(mine, grower):
     assert mine.get(f"/plans/{second.pk}/export/").content == text == DEMO.read_bytes()
 
 
+def test_a_new_person_can_begin_with_a_plan_file(mine, grower):
+    assert 'name="file"' in mine.get("/start/").text
+    assert mine.post("/plans/import/", {"file": SimpleUploadedFile("p.json", b"{}")}).status_code == 200
+    assert not GrowPlan.objects.exists()
+    mine.post("/plans/import/", {"file": SimpleUploadedFile("p.json", DEMO.read_bytes())})
+    assert "Berry tent" in mine.get("/").text
+
+
 @pytest.mark.parametrize(
     ("content", "words"),
     [
