@@ -39,6 +39,7 @@ def test_the_first_minute_makes_a_whole_space(mine, grower):
         ("new-height_m", "abc", "“abc” is not a length"), ("new-width_m", "0", "give 10 cm to 1000 cm"),
         ("new-depth_m", "-4", "give 10 cm to 1000 cm"), ("new-width_m", "900 m", "give 10 cm to 1000 cm"),
         ("new-height_m", "", "type a length"), ("new-count", "9999", "less than or equal to 200"),
+        ("new-crop_id", "", "Say what grows there"),
     ],
 )  # fmt: skip
 def test_what_cannot_be_is_said_at_the_field_and_kept(mine, grower, field, typed, words):

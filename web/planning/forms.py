@@ -20,7 +20,9 @@ class NewSpaceForm(PartForm):
     width_m = QuantityField(LENGTH, 0.1, 10, label="Inner width")
     depth_m = QuantityField(LENGTH, 0.1, 10, label="Inner depth")
     height_m = QuantityField(LENGTH, 0.1, 6, label="Inner height")
-    crop_id = forms.ChoiceField(label="What grows there?")
+    crop_id = forms.ChoiceField(
+        label="What grows there?", error_messages={"required": "Say what grows there; it decides the rest."}
+    )
     count = forms.IntegerField(min_value=1, max_value=200, required=False, label="How many plants?")
     lamp_class_id = forms.ChoiceField(required=False, label="Which lamp?")
     lamp_count = forms.IntegerField(min_value=1, max_value=12, required=False, initial=1, label="How many lamps?")
@@ -29,7 +31,7 @@ class NewSpaceForm(PartForm):
     def __init__(self, record: dict[str, Any], data: Any = None, **more: Any) -> None:
         super().__init__(record, data, **more)
         lamps = [("", "Suggest one"), *lamp_choices(), ("none", "None yet")]
-        offer(self, crop_id=crop_choices(), lamp_class_id=lamps)
+        offer(self, crop_id=[("", "choose a crop"), *crop_choices()], lamp_class_id=lamps)
         self.initial["kind"] = "tent"
 
     def clean(self) -> dict[str, Any]:
