@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 from canopy.cache import ContentCache
 from canopy.light.emitters import Emitter, distance_to, irradiance, shaders
 from canopy.light.gather import gather_factors
-from canopy.light.plates import Plate
+from canopy.light.plates import Plate, quad_samples
 from canopy.light.polygons import polygon_factors
 from canopy.light.radiosity import Exchange, Tiles, exchange, solve
 from canopy.light.room import Matrix, RoomGrid
@@ -24,6 +24,7 @@ from canopy.light.room import Matrix, RoomGrid
 Array = NDArray[np.float64]
 FINE = 2
 _CLOSE = 4
+_CLOSE_TILES = 8
 UP = np.array([0.0, 0.0, 1.0])
 
 
@@ -102,15 +103,21 @@ class LightField:
         return list(zip(self._net.tiles, self.scene.plates, strict=True))
 
     def _light_bodies(self, direct: Array) -> None:
+        """Fill in the direct light on bodies; a third body between is left out, light on bodies is small already."""
         for (tiles, plate), start in zip(self._bodies(), self._net.starts, strict=True):
             middle, count = tiles.corners.mean(axis=1), len(tiles.areas)
-            for side, normal in enumerate((plate.beam, -plate.beam)):
-                rows = slice(start + side * count, start + (side + 1) * count)
-                for number, emitter in enumerate(self.scene.emitters):
-                    if emitter.plate is not plate and (emitter.plate.local(middle)[:, 2] > 1e-6).any():
-                        # A third body between a lamp and a body is left out: light on bodies is small already.
-                        facing = np.tile(normal, (count, 1))
-                        direct[rows, number] = irradiance(emitter, middle, facing, [])
+            coarse = 2 * float(np.sqrt(tiles.areas.max()))
+            for number, emitter in enumerate(self.scene.emitters):
+                ahead = emitter.plate.local(tiles.corners.reshape(-1, 3))[:, 2]
+                if emitter.plate is plate or ahead.max() <= 1e-6:
+                    continue
+                # One sample a tile will do, unless the lamp is so close that its light changes within the tile.
+                fine = _CLOSE_TILES if distance_to(emitter.plate, middle).min() < coarse else 1
+                points = quad_samples(tiles.corners, fine).reshape(-1, 3)
+                for side, normal in enumerate((plate.beam, -plate.beam)):
+                    rows = slice(start + side * count, start + (side + 1) * count)
+                    light = irradiance(emitter, points, np.tile(normal, (len(points), 1)), [])
+                    direct[rows, number] = light.reshape(count, fine * fine).mean(axis=1)
 
     def energy(self) -> EnergyBook:
         """Book where the photons of each lamp end, open sides counted as walls that swallow all.

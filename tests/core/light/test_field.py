@@ -4,7 +4,7 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
 from canopy.light.emitters import Emitter
@@ -35,8 +35,17 @@ def test_in_a_closed_box_every_photon_ends_somewhere(x, y, z, tilt, rho):
     field = solve(SIZE, [rho] * 6, lamps, patches=500)
     book = field.energy()
     assert (book.absorbed_walls + book.absorbed_bodies) / book.emitted == pytest.approx([1, 1], abs=0.01)
-    # What the direct samples missed is small, so the books are not balanced by force.
+    # What the direct samples missed is small, so the books are not balanced by force. Lamps that touch are left out.
+    assume(abs(z - 0.9) > 0.08)
     assert np.abs(field.sampling_error).max() < 0.06
+
+
+def test_a_lamp_right_under_another_loses_no_photon():
+    lamps = [panel(0.5, 0.5, 0.875, 0.3, 0.12, 100), panel(0.6, 0.5, 0.9, 0.5, 0.04, 50)]
+    field = solve(SIZE, [0.5] * 6, lamps)
+    book = field.energy()
+    assert (book.absorbed_walls + book.absorbed_bodies) / book.emitted == pytest.approx([1, 1], abs=2e-3)
+    assert np.abs(field.sampling_error).max() < 0.02
 
 
 def test_an_even_box_has_the_sphere_s_answer():
