@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import argparse
 import csv
+import datetime as dt
 import json
 import sys
 from collections.abc import Sequence
@@ -20,6 +21,7 @@ def _parser() -> argparse.ArgumentParser:
     evaluate = commands.add_parser("evaluate", help="print the report of a plan file")
     evaluate.add_argument("plan", type=Path)
     evaluate.add_argument("--format", choices=("text", "json"), default="text")
+    evaluate.add_argument("--date", type=dt.date.fromisoformat, help="the day to look at (YYYY-MM-DD); the plan's own without")
     evaluate.add_argument("--units", choices=("metric", "us"), default="metric")
     evaluate.add_argument("--working", action="store_true", help="show the working of every margin (text)")
     evaluate.add_argument("--fine", action="store_true", help="cut the walls finer: slower, a little more exact")
@@ -27,9 +29,10 @@ def _parser() -> argparse.ArgumentParser:
     light.add_argument("plan", type=Path)
     light.add_argument("--space", required=True, help="id of the space")
     light.add_argument("--points", required=True, type=Path, help="CSV with x_m,y_m,z_m and optional nx,ny,nz")
+    light.add_argument("--date", type=dt.date.fromisoformat, help="the day to look at; the plan's own without")
     light.add_argument("--fine", action="store_true", help="cut the walls finer: slower, a little more exact")
     library = commands.add_parser("library", help="list what the library holds")
-    library.add_argument("kind", help="crops, materials, fixtures, fans, air-paths, rule-sets, light-sources, sources")
+    library.add_argument("kind", help="crops, materials, fixtures, fans, air-paths, rule-sets, light-sources, containers, mixes, sources")
     library.add_argument("--format", choices=("text", "json"), default="text")
     commands.add_parser("schema", help="print the JSON Schema of the plan file")
     return parser
@@ -43,7 +46,7 @@ def _evaluate(args: argparse.Namespace) -> None:
     from canopy.light.scene import DEFAULT, FINE
     from canopy.report import as_data, as_text
 
-    report = evaluate(plan, quality=FINE if args.fine else DEFAULT, with_map=False)
+    report = evaluate(plan, day=args.date, quality=FINE if args.fine else DEFAULT, with_map=False)
     if args.format == "json":
         json.dump(as_data(report), sys.stdout, indent=1, ensure_ascii=False)
         sys.stdout.write("\n")
@@ -52,9 +55,11 @@ def _evaluate(args: argparse.Namespace) -> None:
 
 
 def _light(args: argparse.Namespace) -> None:
+    from canopy.evaluate.lighting import crowns_of
     from canopy.light.points import light_at_points, read_points
     from canopy.light.scene import FINE, POINTS
     from canopy.plan import load
+    from canopy.season import cast_of, standing_of
 
     plan = load(args.plan)
     space = plan.space(args.space)
@@ -62,7 +67,9 @@ def _light(args: argparse.Namespace) -> None:
         known = ", ".join(item.id for item in plan.spaces) or "none"
         raise CanopyError(f"the plan has no space “{args.space}”; it has: {known}")
     points, normals = read_points(args.points)
-    ppfd = light_at_points(space, points, normals, FINE if args.fine else POINTS)
+    day = args.date or plan.date
+    crowns = crowns_of(standing_of(space, day, cast_of(plan)))
+    ppfd = light_at_points(space, points, normals, FINE if args.fine else POINTS, crowns=crowns, day=day)
     out = csv.writer(sys.stdout, lineterminator="\n")
     out.writerow(["x_m", "y_m", "z_m", "nx", "ny", "nz", "ppfd_umol_m2_s"])
     for point, normal, value in zip(points, normals, ppfd, strict=True):

@@ -78,6 +78,7 @@ class FanSpec(Record):
     power_w: Annotated[float, Field(ge=0, le=1000)]
     max_pressure_pa: Positive | None = None
     noise_dba_1m: Annotated[float, Field(ge=0, le=100)] | None = None
+    weight_kg: Annotated[float, Field(ge=0, le=100)] | None = None
 
 
 class DeviceSpec(Record):

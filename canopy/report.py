@@ -5,7 +5,6 @@ from __future__ import annotations
 from typing import Any
 
 from canopy.evaluate import Report, SpaceReport
-from canopy.library import crops
 from canopy.margin import Amount, Margin, Sentence
 from canopy.quantities import LENGTH, number, show, significant
 
@@ -26,7 +25,7 @@ def as_text(report: Report, *, system: str = "metric", working: bool = False) ->
     str : lines, ending in a newline
     """
     plan = report.plan
-    lines = [f"{plan.name}, {plan.date.isoformat()}", ""]
+    lines = [f"{plan.name}, {report.day.isoformat()}", ""]
     for space in report.spaces:
         lines += _space_lines(space, system, working)
     lines.append(f"Whole household: {report.cost_per_month:.2f} {plan.tariff.currency} a month.")
@@ -74,7 +73,8 @@ def _sentence(item: Sentence) -> dict[str, Any]:
 
 def _amount(item: Amount) -> dict[str, Any]:
     unit = {
-        "length": "m", "diameter": "m", "airflow": "m3/h", "power": "W", "temperature": "degC", "temperature rise": "K"
+        "length": "m", "diameter": "m", "airflow": "m3/h", "power": "W", "temperature": "degC", "temperature rise": "K",
+        "volume": "L", "weight": "kg"
     }  # fmt: skip
     found: dict[str, Any] = {"value": item.value, "unit": unit.get(item.unit, item.unit)}
     return found if item.high is None else {**found, "high": item.high}
@@ -129,8 +129,10 @@ def _space_data(report: SpaceReport) -> dict[str, Any]:
             "plants": [
                 {
                     "id": item.plant.id,
-                    "crop": crops()[item.plant.crop_id].name,
+                    "crop": item.plant.crop.name,
                     "stage": item.plant.stage,
+                    "height_m": item.plant.height_m,
+                    "spread_m": item.plant.spread_m,
                     "top_m": item.plant.top_m,
                     "ppfd_umol_m2_s": item.ppfd_umol_m2_s,
                     "dli_mol_m2_d": item.dli_mol_m2_d,
@@ -171,7 +173,7 @@ def as_data(report: Report) -> dict[str, Any]:
     """
     return {
         "plan": report.plan.name,
-        "date": report.plan.date.isoformat(),
+        "date": report.day.isoformat(),
         "cost_per_month": report.cost_per_month,
         "currency": report.plan.tariff.currency,
         "spaces": [_space_data(space) for space in report.spaces],

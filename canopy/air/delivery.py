@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from math import pi, sqrt
+from math import sqrt
 
 from canopy.library import air_paths, find, materials
-from canopy.plan.document import FACES, Space
+from canopy.plan.document import Space
+from canopy.plan.shell import FACES
 
 STILL_FILM_W_M2K = 7.5
 _GRAVITY = 9.81
@@ -28,6 +29,25 @@ def volume_m3(space: Space) -> float:
     return space.size.width_m * space.size.depth_m * space.size.height_m
 
 
+def open_faces(space: Space) -> tuple[str, ...]:
+    """Give the faces that stand open.
+
+    Parameters
+    ----------
+    space : the space
+
+    Returns
+    -------
+    tuple of str : open sides, and the door's side while the door stands open
+    """
+    return tuple(
+        face
+        for face in FACES
+        if find(materials(), getattr(space.faces, face).material_id, "material").open
+        or (space.door_open and face == space.door_side)
+    )
+
+
 def is_open(space: Space) -> bool:
     """Say whether a whole side stands open.
 
@@ -39,7 +59,7 @@ def is_open(space: Space) -> bool:
     -------
     bool : True when any face is an open side
     """
-    return any(find(materials(), getattr(space.faces, face).material_id, "material").open for face in FACES)
+    return bool(open_faces(space))
 
 
 def envelope_w_k(space: Space) -> float:
@@ -120,9 +140,9 @@ def passive_flow_m3_h(space: Space, rise_k: float) -> float:
     """
     flow = volume_m3(space) * _SEAMS_PER_H[space.kind] + _open_side_flow_m3_h(space, rise_k)
     holes = [
-        (0.0 if o.face == "floor" else space.size.height_m if o.face == "ceiling" else o.v_m, pi * o.diameter_m**2 / 4)
+        (0.0 if o.face == "floor" else space.size.height_m if o.face == "ceiling" else o.v_m, o.free_area_m2)
         for o in space.openings
-        if o.use in ("intake", "exhaust")
+        if o.passes_air
     ]
     if len(holes) > 1 and rise_k > 0:
         middle = sum(level * area for level, area in holes) / sum(area for _, area in holes)
@@ -142,6 +162,6 @@ def _open_side_flow_m3_h(space: Space, rise_k: float) -> float:
     area = sum(
         width * size.height_m
         for face, width in widths.items()
-        if find(materials(), getattr(space.faces, face).material_id, "material").open
+        if face in open_faces(space)
     )
     return _ORIFICE * area / 3 * sqrt(_GRAVITY * size.height_m * max(rise_k, 0.0) / 295.0) * 3600

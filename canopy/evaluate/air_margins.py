@@ -129,7 +129,7 @@ def _fit(space: Space) -> Margin | None:
     if fan is None:
         return None
     duct = space.air.duct_diameter_m
-    ports = [opening.diameter_m for opening in space.openings if opening.use == "exhaust"]
+    ports = [o.across_m for o in space.openings if o.use == "exhaust" and o.shape == "round" and o.open]
     diameter = Amount(value=fan.diameter_m, unit="diameter")
     steps = [Step(symbol="fan", meaning=fan.name, amount=diameter)]
     if duct:

@@ -7,7 +7,7 @@ from math import pi
 
 from canopy.air import AirNeeds, Demand, demands, envelope_w_k, fan_flow_m3_h, governing, passive_flow_m3_h, volume_m3
 from canopy.climate import Stand, Surroundings, gas_exchange
-from canopy.evaluate.lighting import Lighting, fixture_load, targets_of
+from canopy.evaluate.lighting import Lighting, fixture_load
 from canopy.plan.document import Space
 from canopy.power import Load, appliance_loads
 from canopy.psychrometrics import (
@@ -68,7 +68,7 @@ def stand_of(space: Space, lighting: Lighting, *, lit: bool = True) -> Stand:
     total = sum(areas)
     if total <= 0:
         return Stand(area_m2=0.0, lai=0.0, ppfd_umol_m2_s=0.0)
-    lai = sum(a * targets_of(light.plant).lai for a, light in zip(areas, lighting.plants, strict=True)) / total
+    lai = sum(a * light.plant.lai for a, light in zip(areas, lighting.plants, strict=True)) / total
     ppfd = sum(a * light.ppfd_umol_m2_s for a, light in zip(areas, lighting.plants, strict=True)) / total
     # Crowns that overlap stand deeper on the same ground.
     ground = min(total, 0.95 * floor)

@@ -4,30 +4,30 @@ from __future__ import annotations
 
 from canopy.air import envelope_w_k
 from canopy.evaluate.breathing import Breathing, SteadyAir
-from canopy.evaluate.lighting import targets_of
 from canopy.margin import Amount, Margin, Sentence, Step, Working, sentence
-from canopy.plan.document import Space
 from canopy.psychrometrics import HEAT_OF_EVAPORATION_J_KG
+from canopy.season import Standing
 
 _ROUGH_K = 2.0
 
 
-def climate_notes(space: Space, breathing: Breathing) -> list[Margin]:
+def climate_notes(here: Standing, breathing: Breathing) -> list[Margin]:
     """Say what the air is likely to be by day and by night, and whether the crops here like it.
 
     Parameters
     ----------
-    space : the space
+    here : the space on a day
     breathing : its computed air
 
     Returns
     -------
     list of Margin : two, for information; a steady balance is too rough to judge by
     """
-    return [_note(space, breathing.day, day=True), _note(space, breathing.night, day=False)]
+    return [_note(here, breathing.day, day=True), _note(here, breathing.night, day=False)]
 
 
-def _note(space: Space, air: SteadyAir, *, day: bool) -> Margin:
+def _note(here: Standing, air: SteadyAir, *, day: bool) -> Margin:
+    space = here.space
     amounts = {
         "t": Amount(value=air.temperature_c, unit="temperature"), "rh": Amount(value=air.rh_pct, unit="%", decimals=0),
         "vpd": Amount(value=air.vpd_kpa, unit="kPa", decimals=1),
@@ -37,7 +37,7 @@ def _note(space: Space, air: SteadyAir, *, day: bool) -> Margin:
     when = "day" if day else "night"
     return Margin(
         id=f"air.climate-{when}", station="air", title=f"Air by {when}, about", verdict="good", information=True,
-        need=sentence("for information"), there=sentence("{t}, {rh}, {vpd}", **amounts), why=_why(space, air, day=day),
+        need=sentence("for information"), there=sentence("{t}, {rh}, {vpd}", **amounts), why=_why(here, air, day=day),
         working=Working(
             formula="T = room + (P − λE)/(UA + ρ c Q), W = room + E/(ρ Q), E answering to both; VPD = p sat(T)·(1 − RH)",
             steps=(
@@ -58,8 +58,8 @@ def _note(space: Space, air: SteadyAir, *, day: bool) -> Margin:
     )  # fmt: skip
 
 
-def _why(space: Space, air: SteadyAir, *, day: bool) -> Sentence:
-    windows = [targets_of(plant).air_day_c if day else targets_of(plant).air_night_c for plant in space.plants]
+def _why(here: Standing, air: SteadyAir, *, day: bool) -> Sentence:
+    windows = [plant.want.air_day_c if day else plant.want.air_night_c for plant in here.plants]
     if not windows:
         return sentence("Nothing grows here yet to hold it against.")
     low, high = max(window.low for window in windows), min(window.high for window in windows)

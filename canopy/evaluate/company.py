@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import combinations
 
 from canopy.evaluate.light_margins import cite, stage_name
-from canopy.evaluate.lighting import targets_of
 from canopy.library import StageTargets, Window
 from canopy.margin import Amount, Margin, Step, Verdict, Working, sentence
-from canopy.plan.document import Plant, Space
+from canopy.plan.document import Space
+from canopy.season import Growing, Standing
 
 # Two crops a little apart both do tolerably between their windows.
 _SLACK_K = 1.5
@@ -39,15 +39,53 @@ QUANTITIES = (
              advice="A cover over one, or a corner with more air for the other, can bridge a small gap."),
     Quantity(key="light", title="daily light", field="dli_mol_m2_d", unit="mol/m²/d", hard=False,
              advice="Put the one under the lamp and the other at the rim."),
+    Quantity(key="root", title="root zone", field="root_c", unit="temperature", hard=False, slack=_SLACK_K,
+             advice="A mat under one, or a cooler corner for the other, can bridge it."),
+    Quantity(key="wind", title="air over the leaves", field="air_speed_m_s", unit="m/s", hard=False,
+             advice="Point the stirring fan away from the one that wants still air."),
+    Quantity(key="feed", title="feed strength", field="ec_ms_cm", unit="mS/cm", hard=False,
+             advice="Feed them from separate cans; they cannot share one reservoir."),
 )  # fmt: skip
+
+
+def quantities_for(space: Space) -> tuple[Quantity, ...]:
+    """Give the quantities that crops of a space share; one reservoir makes the feed one of the hard ones.
+
+    Parameters
+    ----------
+    space : the space
+
+    Returns
+    -------
+    tuple of Quantity : in the order they are shown
+    """
+    if space.feed.way != "solution":
+        return QUANTITIES
+    return tuple(replace(item, hard=True, slack=0.2) if item.key == "feed" else item for item in QUANTITIES)
+
+
+def window_of(want: StageTargets, quantity: Quantity) -> Window | None:
+    """Give a stage's window in a quantity.
+
+    Parameters
+    ----------
+    want : the stage
+    quantity : the quantity
+
+    Returns
+    -------
+    Window : None where the library says nothing of it
+    """
+    found: Window | None = getattr(want, quantity.field)
+    return found
 
 
 @dataclass(frozen=True, kw_only=True)
 class Conflict:
     """Two crops whose windows do not meet: the one that wants less, the one that wants more, and the gap."""
 
-    lower: Plant
-    higher: Plant
+    lower: Growing
+    higher: Growing
     gap: float
 
 
@@ -66,7 +104,7 @@ def joint_window(windows: list[Window]) -> Window | None:
     return Window(low=low, high=high) if low <= high else None
 
 
-def conflicts(members: list[tuple[Plant, Window]]) -> tuple[Conflict, ...]:
+def conflicts(members: list[tuple[Growing, Window]]) -> tuple[Conflict, ...]:
     """Find every pair whose windows do not meet.
 
     Parameters
@@ -86,26 +124,42 @@ def conflicts(members: list[tuple[Plant, Window]]) -> tuple[Conflict, ...]:
     return tuple(sorted(found, key=lambda item: -item.gap))
 
 
-def company_margins(space: Space) -> list[Margin]:
+def kinds_of(here: Standing) -> list[Growing]:
+    """Give one plant for each crop and stage of a space.
+
+    Parameters
+    ----------
+    here : the space on a day
+
+    Returns
+    -------
+    list of Growing : in the order of its plants
+    """
+    kinds = {(plant.crop_id, plant.stage): plant for plant in reversed(here.plants)}
+    return list(reversed(kinds.values()))
+
+
+def company_margins(here: Standing) -> list[Margin]:
     """Judge whether the crops of a space may live together.
 
     Parameters
     ----------
-    space : the space
+    here : the space on a day
 
     Returns
     -------
-    list of Margin : one for each quantity; empty with fewer than two kinds of crop or stage
+    list of Margin : one for each quantity that two or more crops or stages there have a window in
     """
-    kinds = {(plant.crop_id, plant.stage): plant for plant in reversed(space.plants)}
-    members = [(plant, targets_of(plant)) for plant in reversed(kinds.values())]
-    if len(members) < 2:
-        return []
-    return [_margin(quantity, members) for quantity in QUANTITIES]
+    members = kinds_of(here)
+    found = []
+    for quantity in quantities_for(here.space):
+        windows = [(plant, window) for plant in members if (window := window_of(plant.want, quantity))]
+        if len(windows) > 1:
+            found.append(_margin(quantity, windows))
+    return found
 
 
-def _margin(quantity: Quantity, members: list[tuple[Plant, StageTargets]]) -> Margin:
-    windows: list[tuple[Plant, Window]] = [(plant, getattr(want, quantity.field)) for plant, want in members]
+def _margin(quantity: Quantity, windows: list[tuple[Growing, Window]]) -> Margin:
     joint, apart = joint_window([window for _, window in windows]), conflicts(windows)
     split = quantity.hard and bool(apart) and apart[0].gap > quantity.slack
     verdict: Verdict = "good" if joint else "short" if split else "tight"
@@ -127,7 +181,6 @@ def _margin(quantity: Quantity, members: list[tuple[Plant, StageTargets]]) -> Ma
             **amounts,
         )
     parts = tuple(dict.fromkeys(plant.id for item in apart for plant in (item.lower, item.higher)))
-    family = "light" if quantity.key in ("hours", "light") else "climate"
     return Margin(
         id=f"crops.together.{quantity.key}", station="crops", title=f"Living together: {quantity.title}", verdict=verdict,
         need=sentence("a window they share"), there=there, why=why, parts=parts,
@@ -137,7 +190,7 @@ def _margin(quantity: Quantity, members: list[tuple[Plant, StageTargets]]) -> Ma
                 Step(symbol="", meaning=stage_name(plant), amount=Amount(value=window.low, high=window.high, unit=unit))
                 for plant, window in windows
             ),
-            source="; ".join(dict.fromkeys(cite(getattr(want, family)) for _, want in members)),
+            source="; ".join(dict.fromkeys(cite(plant.want.source_of(quantity.field)) for plant, _ in windows)),
             certainty="Windows are where a crop does well, not where it survives; a little outside is a slower plant.",
         ),
     )  # fmt: skip

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import datetime as dt
 from dataclasses import dataclass
 
 from canopy.evaluate.power_margins import CircuitLoad, circuit_load
@@ -15,6 +16,7 @@ class Report:
     """Everything said of a plan."""
 
     plan: Plan
+    day: dt.date
     spaces: tuple[SpaceReport, ...]
     circuits: tuple[CircuitLoad, ...]
 
@@ -24,12 +26,15 @@ class Report:
         return sum(report.running.cost_per_month for report in self.spaces)
 
 
-def evaluate(plan: Plan, *, quality: Quality = DEFAULT, with_map: bool = True) -> Report:
+def evaluate(
+    plan: Plan, *, day: dt.date | None = None, quality: Quality = DEFAULT, with_map: bool = True
+) -> Report:
     """Evaluate every space of a plan.
 
     Parameters
     ----------
     plan : the plan
+    day : the day it is looked at; the plan's own date when None
     quality : how finely to cut the walls for light
     with_map : draw up each space's PPFD map too
 
@@ -39,6 +44,7 @@ def evaluate(plan: Plan, *, quality: Quality = DEFAULT, with_map: bool = True) -
     """
     return Report(
         plan=plan,
-        spaces=tuple(evaluate_space(plan, space, quality=quality, with_map=with_map) for space in plan.spaces),
+        day=day or plan.date,
+        spaces=tuple(evaluate_space(plan, space, day=day, quality=quality, with_map=with_map) for space in plan.spaces),
         circuits=tuple(circuit_load(plan, circuit) for circuit in plan.circuits),
     )

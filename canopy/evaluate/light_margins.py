@@ -6,11 +6,12 @@ from collections.abc import Iterator
 from itertools import groupby
 from math import hypot
 
-from canopy.evaluate.lighting import Lighting, PlantLight, targets_of
-from canopy.library import StageTargets, crops, sources
+from canopy.evaluate.lighting import Lighting, PlantLight
+from canopy.library import StageTargets, sources
 from canopy.library.models import Cited
 from canopy.margin import Amount, Margin, Step, Verdict, Working, judge_least, judge_most, judge_window, sentence
-from canopy.plan.document import Fixture, Plant, Space
+from canopy.plan.document import Fixture
+from canopy.season import Growing, Standing
 
 PPFD, DLI = "µmol/m²/s", "mol/m²/d"
 EVEN_ENOUGH, EVEN_LEAST = 0.7, 0.5
@@ -32,7 +33,7 @@ def cite(cited: Cited) -> str:
     return f"{source.title} ({source.year}), {cited.grade}"
 
 
-def stage_name(plant: Plant) -> str:
+def stage_name(plant: Growing) -> str:
     """Name a plant by crop and stage.
 
     Parameters
@@ -43,15 +44,15 @@ def stage_name(plant: Plant) -> str:
     -------
     str : such as "Tatsoi, vegetative"
     """
-    return f"{crops()[plant.crop_id].name}, {plant.stage.replace('-', ' ')}"
+    return f"{plant.crop.name}, {plant.stage.replace('-', ' ')}"
 
 
-def light_margins(space: Space, lighting: Lighting) -> list[Margin]:
+def light_margins(here: Standing, lighting: Lighting) -> list[Margin]:
     """Judge a space's light.
 
     Parameters
     ----------
-    space : the space
+    here : the space on a day
     lighting : its computed light
 
     Returns
@@ -61,30 +62,31 @@ def light_margins(space: Space, lighting: Lighting) -> list[Margin]:
     found: list[Margin] = []
     key = lambda light: (light.plant.crop_id, light.plant.stage)
     for _, group in groupby(sorted(lighting.plants, key=key), key=key):
-        found += _crop(space, list(group))
-    if lighting.plants and space.fixtures:
+        found += _crop(here, list(group))
+    if lighting.plants and (here.space.fixtures or here.space.daylight):
         found += [_limit(lighting), _evenness(lighting)]
-        found += _stack(space)
+        found += _stack(here)
     return found
 
 
-def _crop(space: Space, group: list[PlantLight]) -> Iterator[Margin]:
+def _crop(here: Standing, group: list[PlantLight]) -> Iterator[Margin]:
     plant = group[0].plant
-    want, name = targets_of(plant), stage_name(plant)
+    want, name = plant.want, stage_name(plant)
     code = f"{plant.crop_id}.{plant.stage}"
     parts = tuple(light.plant.id for light in group)
     count = len(group)
     yield _window(
         f"light.dli.{code}", f"{name}: daily light", parts, count,
         [light.dli_mol_m2_d for light in group], (want.dli_mol_m2_d.low, want.dli_mol_m2_d.high), DLI,
-        _dli_working(space, group, want),
+        _dli_working(here, group, want),
     )  # fmt: skip
     yield _window(
         f"light.ppfd.{code}", f"{name}: PPFD", parts, count,
         [light.ppfd_umol_m2_s for light in group], (want.ppfd_umol_m2_s.low, want.ppfd_umol_m2_s.high), PPFD,
-        _ppfd_working(space, group, want),
+        _ppfd_working(here, group, want),
     )  # fmt: skip
-    hours = [f.hours for f in space.fixtures if f.enabled and f.dim > 0]
+    hours = [f.hours for f in here.space.fixtures if f.enabled and f.dim > 0]
+    hours += [window.hours for window in here.space.daylight]
     if hours:
         yield _hours(code, name, parts, max(hours), want)
 
@@ -121,22 +123,27 @@ def _worst_of(group: list[PlantLight], want: StageTargets) -> PlantLight:
     return short if short.dli_mol_m2_d < want.dli_mol_m2_d.low else max(group, key=lambda light: light.dli_mol_m2_d)
 
 
-def _lamp_steps(space: Space, light: PlantLight) -> Iterator[Step]:
-    for number, (lamp, value) in enumerate(zip(space.fixtures, light.by_fixture_umol_m2_s, strict=True), 1):
+def _lamp_steps(here: Standing, light: PlantLight) -> Iterator[Step]:
+    space = here.space
+    for number, (lamp, value) in enumerate(zip(space.fixtures, light.by_source_umol_m2_s, strict=False), 1):
         if value > 0:
             yield Step(
                 symbol=f"E{number}", meaning=f"{lamp.spec.name} at {lamp.dim:.0%}, {lamp.hours:g} h",
                 amount=Amount(value=value, unit=PPFD),
             )  # fmt: skip
+    for window, value in zip(space.daylight, light.by_source_umol_m2_s[len(space.fixtures) :], strict=True):
+        if value > 0:
+            words = f"daylight, {window.dli_on(here.day):g} mol/m²/d inside the pane, {window.hours:g} h"
+            yield Step(symbol="E day", meaning=words, amount=Amount(value=value, unit=PPFD))
 
 
-def _dli_working(space: Space, group: list[PlantLight], want: StageTargets) -> Working:
+def _dli_working(here: Standing, group: list[PlantLight], want: StageTargets) -> Working:
     light = _worst_of(group, want)
-    number = space.plants.index(light.plant) + 1
+    number = light.plant.number
     return Working(
         formula=f"DLI = 0.0036 × Σ E × h, for plant {number} (mean over 7 points of its top)",
         steps=(
-            *_lamp_steps(space, light),
+            *_lamp_steps(here, light),
             Step(symbol="DLI", meaning="daily light integral", amount=Amount(value=light.dli_mol_m2_d, unit=DLI)),
         ),
         source=f"{_MODEL}. Target: {cite(want.light)}",
@@ -145,14 +152,14 @@ def _dli_working(space: Space, group: list[PlantLight], want: StageTargets) -> W
     )
 
 
-def _ppfd_working(space: Space, group: list[PlantLight], want: StageTargets) -> Working:
+def _ppfd_working(here: Standing, group: list[PlantLight], want: StageTargets) -> Working:
     light = _worst_of(group, want)
-    number = space.plants.index(light.plant) + 1
+    number = light.plant.number
     mean = light.ppfd_umol_m2_s
     return Working(
         formula=f"E = Σ E of each lamp, direct and by way of the walls, for plant {number}",
         steps=(
-            *_lamp_steps(space, light),
+            *_lamp_steps(here, light),
             Step(symbol="E", meaning="mean on its top", amount=Amount(value=mean, unit=PPFD)),
             Step(
                 symbol="", meaning="of which by way of walls and bodies",
@@ -189,9 +196,9 @@ def _hours(code: str, name: str, parts: tuple[str, ...], hours: float, want: Sta
 
 def _limit(lighting: Lighting) -> Margin:
     light = max(
-        lighting.plants, key=lambda item: item.most_ppfd_umol_m2_s / targets_of(item.plant).ppfd_limit_umol_m2_s
+        lighting.plants, key=lambda item: item.most_ppfd_umol_m2_s / item.plant.want.ppfd_limit_umol_m2_s
     )
-    want = targets_of(light.plant)
+    want = light.plant.want
     limit, most = want.ppfd_limit_umol_m2_s, light.most_ppfd_umol_m2_s
     verdict = judge_most(most, limit)
     amounts = {"most": Amount(value=most, unit=PPFD), "limit": Amount(value=limit, unit=PPFD)}
@@ -247,7 +254,7 @@ def _evenness(lighting: Lighting) -> Margin:
     )  # fmt: skip
 
 
-def under(fixture: Fixture, plant: Plant) -> bool:
+def under(fixture: Fixture, plant: Growing) -> bool:
     """Say whether a plant stands under (or nearly under) a lamp.
 
     Parameters
@@ -263,34 +270,35 @@ def under(fixture: Fixture, plant: Plant) -> bool:
     return hypot(fixture.x_m - plant.x_m, fixture.y_m - plant.y_m) <= reach + plant.spread_m / 2
 
 
-def _stack(space: Space) -> Iterator[Margin]:
+def _stack(here: Standing) -> Iterator[Margin]:
+    space, plants = here.space, [plant for plant in here.plants if plant.plant.habit != "outward"]
     level = [fixture for fixture in space.fixtures if abs(fixture.pitch_deg) < 45]
-    if not level:
+    if not level or not plants:
         return
-    pairs = [(f, p) for f in level for p in space.plants if under(f, p)]
+    pairs = [(f, p) for f in level for p in plants if under(f, p)]
     if not pairs:
         # Nothing stands right under a lamp: each plant is held against the lamp nearest to it.
         pairs = [
-            (min(level, key=lambda f: hypot(f.x_m - plant.x_m, f.y_m - plant.y_m)), plant) for plant in space.plants
+            (min(level, key=lambda f: hypot(f.x_m - plant.x_m, f.y_m - plant.y_m)), plant) for plant in plants
         ]
-    yield _headroom(space, *max(pairs, key=lambda pair: _needed_height(*pair)))
+    yield _headroom(here, *max(pairs, key=lambda pair: _needed_height(*pair)))
     yield _clearance(*min(pairs, key=lambda pair: pair[0].z_m - pair[1].top_m - pair[0].spec.min_distance_m))
 
 
-def _needed_height(fixture: Fixture, plant: Plant) -> float:
+def _needed_height(fixture: Fixture, plant: Growing) -> float:
     spec = fixture.spec
     return plant.top_m + spec.min_distance_m + spec.thickness_m + spec.hanger_m
 
 
-def _headroom(space: Space, fixture: Fixture, plant: Plant) -> Margin:
-    spec, there = fixture.spec, space.size.height_m
+def _headroom(here: Standing, fixture: Fixture, plant: Growing) -> Margin:
+    spec, there = fixture.spec, here.space.size.height_m
     need = _needed_height(fixture, plant)
     verdict = judge_least(there, need, tight=1.04)
     amounts = {
         "need": Amount(value=need, unit="length"), "there": Amount(value=there, unit="length"),
         "gap": Amount(value=abs(there - need), unit="length"),
     }  # fmt: skip
-    name = crops()[plant.crop_id].name
+    name = plant.crop.name
     words = {
         "short": f"{name} under {spec.name} needs {{need}}: {{gap}} more than there is. "
         "Choose a lower pot, a thinner lamp, or move the plant to the rim.",
@@ -305,9 +313,9 @@ def _headroom(space: Space, fixture: Fixture, plant: Plant) -> Margin:
         working=Working(
             formula="stand + pot + plant + clearance + lamp + hanger ≤ inner height",
             steps=(
-                Step(symbol="stand", meaning="under the pot", amount=Amount(value=plant.base_m, unit=length)),
-                Step(symbol="pot", meaning="container", amount=Amount(value=plant.pot_height_m, unit=length)),
-                Step(symbol="plant", meaning=name, amount=Amount(value=plant.height_m, unit=length)),
+                Step(symbol="stand", meaning="under the pot", amount=Amount(value=plant.plant.base_m, unit=length)),
+                Step(symbol="pot", meaning="container", amount=Amount(value=plant.plant.pot_height_m, unit=length)),
+                Step(symbol="plant", meaning=name, amount=Amount(value=plant.top_m - plant.rim_m, unit=length)),
                 Step(symbol="clear", meaning="least distance to this lamp",
                      amount=Amount(value=spec.min_distance_m, unit=length)),
                 Step(symbol="lamp", meaning=spec.name, amount=Amount(value=spec.thickness_m, unit=length)),
@@ -319,11 +327,11 @@ def _headroom(space: Space, fixture: Fixture, plant: Plant) -> Margin:
     )  # fmt: skip
 
 
-def _clearance(fixture: Fixture, plant: Plant) -> Margin:
+def _clearance(fixture: Fixture, plant: Growing) -> Margin:
     there, need = fixture.z_m - plant.top_m, fixture.spec.min_distance_m
     verdict = judge_least(there, need, tight=1.15)
     amounts = {"there": Amount(value=there, unit="length"), "need": Amount(value=need, unit="length")}
-    name = crops()[plant.crop_id].name
+    name = plant.crop.name
     words = {
         "short": f"{name} is {{there}} below {fixture.spec.name}; keep {{need}}."
         if there > 0

@@ -8,12 +8,12 @@ from statistics import median
 import numpy as np
 from numpy.typing import NDArray
 
-from canopy.errors import LibraryError
-from canopy.library import StageTargets, crops, find
+from canopy.light.crowns import POINTS_PER_CROWN, Crown, leaf_points
 from canopy.light.field import LightField
 from canopy.light.photometry import drawn_power, ppf
-from canopy.light.scene import DEFAULT, Quality, crown_points, field_of, inside, weights
-from canopy.plan.document import Fixture, Plant, Space
+from canopy.light.scene import DEFAULT, Quality, field_of, hours, inside, weights
+from canopy.plan.document import Fixture, Space
+from canopy.season import Growing, Standing
 
 Array = NDArray[np.float64]
 _MAP_ACROSS = 22
@@ -21,15 +21,15 @@ _MAP_ACROSS = 22
 
 @dataclass(frozen=True, kw_only=True)
 class PlantLight:
-    """Light on one plant's top."""
+    """Light on one plant's outer leaves; ``by_source`` are lamps, then windows."""
 
-    plant: Plant
+    plant: Growing
     ppfd_umol_m2_s: float
     least_ppfd_umol_m2_s: float
     most_ppfd_umol_m2_s: float
     dli_mol_m2_d: float
     reflected_share: float
-    by_fixture_umol_m2_s: tuple[float, ...]
+    by_source_umol_m2_s: tuple[float, ...]
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -56,41 +56,51 @@ class Lighting:
     map: LightMap | None
 
 
-def targets_of(plant: Plant) -> StageTargets:
-    """Give what a plant wants at its stage.
+def crown_of(plant: Growing) -> Crown:
+    """Give a plant's crown as light sees it.
 
     Parameters
     ----------
-    plant : the plant, of a sound plan
+    plant : the plant on a day
 
     Returns
     -------
-    StageTargets : its targets
-
-    Raises
-    ------
-    LibraryError : the crop or its stage is not in the library
+    Crown : its crown
     """
-    stage = find(crops(), plant.crop_id, "crop").stage(plant.stage)
-    if stage is None:
-        raise LibraryError(f"the library holds no stage “{plant.stage}” of {plant.crop_id}")
-    return stage
+    return Crown(
+        x_m=plant.x_m, y_m=plant.y_m, bottom_m=plant.bottom_m, top_m=plant.top_m, radius_m=plant.spread_m / 2,
+        facing=plant.facing, reach_m=plant.height_m / 2 if plant.plant.habit == "outward" else 0.0,
+    )  # fmt: skip
 
 
-def map_height_m(space: Space) -> float:
+def crowns_of(here: Standing) -> tuple[Crown, ...]:
+    """Give the crowns of all that stands in a space.
+
+    Parameters
+    ----------
+    here : the space on a day
+
+    Returns
+    -------
+    tuple of Crown : in the order of its plants
+    """
+    return tuple(crown_of(plant) for plant in here.plants)
+
+
+def map_height_m(here: Standing) -> float:
     """Give the height at which a space's map is drawn unless another is asked for.
 
     Parameters
     ----------
-    space : the space
+    here : the space on a day
 
     Returns
     -------
     float : the middle height of the plants' tops, or a fifth of the space's height [m]
     """
-    if space.plants:
-        return min(median(plant.top_m for plant in space.plants), space.size.height_m - 0.01)
-    return space.size.height_m / 5
+    if here.plants:
+        return min(median(plant.top_m for plant in here.plants), here.space.size.height_m - 0.01)
+    return here.space.size.height_m / 5
 
 
 def fixture_load(fixture: Fixture) -> float:
@@ -107,12 +117,12 @@ def fixture_load(fixture: Fixture) -> float:
     return drawn_power(fixture.spec, fixture.dim) if fixture.enabled else 0.0
 
 
-def light_map(space: Space, field: LightField, height_m: float, across: int = _MAP_ACROSS) -> LightMap:
+def light_map(here: Standing, field: LightField, height_m: float, across: int = _MAP_ACROSS) -> LightMap:
     """Draw up the PPFD on a level.
 
     Parameters
     ----------
-    space : the space
+    here : the space on a day
     field : its solved light
     height_m : height above the floor [m]
     across : points along the longer side
@@ -121,24 +131,25 @@ def light_map(space: Space, field: LightField, height_m: float, across: int = _M
     -------
     LightMap : at evenly spread points that reach to 1 % from the walls
     """
+    space = here.space
     w, d = space.size.width_m, space.size.depth_m
     nx = max(6, round(across * w / max(w, d)))
     ny = max(6, round(across * d / max(w, d)))
     x, y = np.linspace(0.01 * w, 0.99 * w, nx), np.linspace(0.01 * d, 0.99 * d, ny)
     gx, gy = np.meshgrid(x, y)
     points = inside(space, np.stack([gx.ravel(), gy.ravel(), np.full(gx.size, height_m)], axis=1))
-    ppfd = field.at(points).total @ weights(space)
+    ppfd = field.at(points).total @ weights(space, here.day)
     return LightMap(height_m=height_m, x_m=x, y_m=y, ppfd_umol_m2_s=ppfd.reshape(ny, nx))
 
 
 def lighting(
-    space: Space, quality: Quality = DEFAULT, height_m: float | None = None, *, with_map: bool = True
+    here: Standing, quality: Quality = DEFAULT, height_m: float | None = None, *, with_map: bool = True
 ) -> Lighting:
     """Compute a space's light: every plant's, and the map.
 
     Parameters
     ----------
-    space : the space
+    here : the space on a day
     quality : how finely to cut the walls
     height_m : height of the map; the plants' middle top when None [m]
     with_map : draw up the map too; without plants it is always drawn, as the figures come from it
@@ -147,18 +158,18 @@ def lighting(
     -------
     Lighting : with zero light when there are no lamps
     """
-    field = field_of(space, quality)
-    level = map_height_m(space) if height_m is None else min(max(height_m, 0.0), space.size.height_m - 0.005)
-    drawn = light_map(space, field, level) if with_map or not space.plants else None
-    plants = _plants(space, field)
-    hours = np.array([fixture.hours for fixture in space.fixtures])
+    space = here.space
+    field = field_of(space, quality, crowns_of(here))
+    level = map_height_m(here) if height_m is None else min(max(height_m, 0.0), space.size.height_m - 0.005)
+    drawn = light_map(here, field, level) if with_map or not here.plants else None
+    plants = _plants(here, field)
     if plants or drawn is None:
         mean = float(np.mean([p.ppfd_umol_m2_s for p in plants]))
         least = min(p.least_ppfd_umol_m2_s for p in plants)
         dli = float(np.mean([p.dli_mol_m2_d for p in plants]))
     else:
         mean, least = float(drawn.ppfd_umol_m2_s.mean()), float(drawn.ppfd_umol_m2_s.min())
-        dli = mean * float(hours.max(initial=0.0)) * 0.0036
+        dli = mean * float(hours(space).max(initial=0.0)) * 0.0036
     on = [fixture for fixture in space.fixtures if fixture.enabled]
     return Lighting(
         ppf_umol_s=sum(ppf(f.spec) * f.dim * f.ageing for f in on),
@@ -172,19 +183,21 @@ def lighting(
     )
 
 
-def _plants(space: Space, field: LightField) -> tuple[PlantLight, ...]:
-    if not space.plants:
+def _plants(here: Standing, field: LightField) -> tuple[PlantLight, ...]:
+    if not here.plants:
         return ()
-    points = np.concatenate([crown_points(space, plant) for plant in space.plants])
-    light = field.at(points)
-    share = weights(space)
-    by_lamp = (light.total * share).reshape(len(space.plants), -1, len(share))
-    reflected = (light.reflected @ share).reshape(len(space.plants), -1)
-    hours = np.array([fixture.hours for fixture in space.fixtures])
+    space, crowns = here.space, crowns_of(here)
+    size = (space.size.width_m, space.size.depth_m, space.size.height_m)
+    points = np.concatenate([leaf_points(crown, size) for crown in crowns])
+    normals = np.repeat(np.array([crown.facing for crown in crowns]), POINTS_PER_CROWN, axis=0)
+    light = field.at(points, normals)
+    share, lit_hours = weights(space, here.day), hours(space)
+    by_source = (light.total * share).reshape(len(crowns), -1, len(share))
+    reflected = (light.reflected @ share).reshape(len(crowns), -1)
     found = []
-    for number, plant in enumerate(space.plants):
-        at_points = by_lamp[number].sum(axis=1)
-        lamps = by_lamp[number].mean(axis=0)
+    for number, plant in enumerate(here.plants):
+        at_points = by_source[number].sum(axis=1)
+        sources = by_source[number].mean(axis=0)
         mean = float(at_points.mean())
         found.append(
             PlantLight(
@@ -192,9 +205,9 @@ def _plants(space: Space, field: LightField) -> tuple[PlantLight, ...]:
                 ppfd_umol_m2_s=mean,
                 least_ppfd_umol_m2_s=float(at_points.min()),
                 most_ppfd_umol_m2_s=float(at_points.max()),
-                dli_mol_m2_d=float((lamps * hours).sum() * 0.0036),
+                dli_mol_m2_d=float((sources * lit_hours).sum() * 0.0036),
                 reflected_share=float(reflected[number].mean() / mean) if mean > 0 else 0.0,
-                by_fixture_umol_m2_s=tuple(float(value) for value in lamps),
+                by_source_umol_m2_s=tuple(float(value) for value in sources),
             )
         )
     return tuple(found)

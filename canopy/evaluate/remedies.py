@@ -2,20 +2,24 @@
 
 from __future__ import annotations
 
+import datetime as dt
 from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
 
 from canopy.air import delivered_share
-from canopy.evaluate.lighting import Lighting, lighting, targets_of
+from canopy.evaluate.lighting import Lighting, lighting
+from canopy.evaluate.outlook import first_touch, hold_height_m, raise_to_m
 from canopy.evaluate.space import SpaceReport, evaluate_space
 from canopy.evaluate.starter import smallest_fan
 from canopy.library import StageTargets
 from canopy.light.scene import DEFAULT, PREVIEW, Quality
 from canopy.margin import ORDER, Amount, Margin, Sentence, sentence
-from canopy.plan.document import Fixture, Opening, Plan, Space
+from canopy.plan.document import Fixture, Plan, Space
 from canopy.plan.edit import Change, apply
+from canopy.plan.shell import Opening
+from canopy.season import Cast, Standing, cast_of
 
 _TO_SPARE = 1.03
 # Most controllers stall a motor below about a third of its speed.
@@ -52,7 +56,7 @@ class Moved:
         return len(ORDER) if margin is None else ORDER.index(margin.verdict)
 
 
-def remedy_for(plan: Plan, space: Space, margin_id: str) -> Remedy | None:
+def remedy_for(plan: Plan, space: Space, margin_id: str, day: dt.date | None = None) -> Remedy | None:
     """Find the smallest change that mends a margin.
 
     Parameters
@@ -60,6 +64,7 @@ def remedy_for(plan: Plan, space: Space, margin_id: str) -> Remedy | None:
     plan : the plan
     space : the space
     margin_id : id of one of its margins
+    day : the day it is looked at; the plan's own date when None
 
     Returns
     -------
@@ -67,14 +72,20 @@ def remedy_for(plan: Plan, space: Space, margin_id: str) -> Remedy | None:
     """
     head = ".".join(margin_id.split(".")[:2])
     find = _FINDERS.get(head)
-    report = evaluate_space(plan, space, with_map=False)
+    report = evaluate_space(plan, space, day=day, with_map=False)
     margin = report.margin(margin_id)
-    if find is None or margin is None or margin.verdict in ("good", "unknown"):
+    if margin is None or margin.verdict in ("good", "unknown"):
+        return None
+    if head == "crops.touch":
+        return _touch(report, cast_of(plan))
+    if find is None:
         return None
     return find(report, margin)
 
 
-def preview(plan: Plan, space: Space, remedy: Remedy, quality: Quality = DEFAULT) -> tuple[Moved, ...]:
+def preview(
+    plan: Plan, space: Space, remedy: Remedy, quality: Quality = DEFAULT, day: dt.date | None = None
+) -> tuple[Moved, ...]:
     """Show what a remedy would move.
 
     Parameters
@@ -83,6 +94,7 @@ def preview(plan: Plan, space: Space, remedy: Remedy, quality: Quality = DEFAULT
     space : the space
     remedy : the change
     quality : how finely to compute
+    day : the day it is looked at; the plan's own date when None
 
     Returns
     -------
@@ -90,8 +102,8 @@ def preview(plan: Plan, space: Space, remedy: Remedy, quality: Quality = DEFAULT
     """
     changed = apply(plan, space.id, remedy.changes)
     after_space = changed.space(space.id)
-    before = evaluate_space(plan, space, quality=quality, with_map=False)
-    after = evaluate_space(changed, after_space, quality=quality, with_map=False) if after_space else before
+    before = evaluate_space(plan, space, day=day, quality=quality, with_map=False)
+    after = evaluate_space(changed, after_space, day=day, quality=quality, with_map=False) if after_space else before
     found = []
     for margin in before.margins:
         later = after.margin(margin.id)
@@ -111,7 +123,7 @@ def _group(report: SpaceReport, margin: Margin) -> tuple[list[float], list[float
     return (
         [light.dli_mol_m2_d for light in members],
         [light.ppfd_umol_m2_s for light in members],
-        targets_of(members[0].plant),
+        members[0].plant.want,
     )
 
 
@@ -151,7 +163,7 @@ def _window(report: SpaceReport, margin: Margin) -> Remedy | None:
     if turned_up and max(values) * factor <= max(window.high, max(values)) * 1.25:
         return turned_up
     hours = max(lamp.hours for lamp in _lit(space)) * factor
-    longest = min(targets_of(plant).photoperiod_h.high for plant in space.plants)
+    longest = min(plant.want.photoperiod_h.high for plant in report.here.plants)
     if by_day and hours <= longest:
         return _timed(space, min(longest, np.ceil(hours * 4) / 4))
     return (
@@ -164,8 +176,8 @@ def _window(report: SpaceReport, margin: Margin) -> Remedy | None:
 def _spread(report: SpaceReport, margin: Margin, *, by_day: bool, low: float, high: float) -> Remedy | None:
     """Hang the lamps higher and turn them up, so that the dimmest and the brightest both come inside."""
     lamps = _lit(report.space)
-    for z in _heights(report.space, down=False)[2::3]:
-        light = lighting(_moved(report.space, z), PREVIEW, with_map=False)
+    for z in _heights(report.here, down=False)[2::3]:
+        light = lighting(_moved(report.here, z), PREVIEW, with_map=False)
         members = [p for p in light.plants if p.plant.id in margin.parts]
         values = [p.dli_mol_m2_d if by_day else p.ppfd_umol_m2_s for p in members]
         least, most = low / min(values), high / max(values)
@@ -187,15 +199,15 @@ def _least(light: Lighting, margin: Margin, by_day: bool) -> float:
     return min(p.dli_mol_m2_d if by_day else p.ppfd_umol_m2_s for p in members)
 
 
-def _heights(space: Space, *, down: bool) -> list[float]:
+def _heights(here: Standing, *, down: bool) -> list[float]:
     """Lamp faces' heights to try, nearest first [m]."""
-    lamps = _lit(space)
-    top = max((plant.top_m for plant in space.plants), default=0.0)
-    here = min(lamp.z_m for lamp in lamps)
+    space, lamps = here.space, _lit(here.space)
+    top = max((plant.top_m for plant in here.plants), default=0.0)
+    now = min(lamp.z_m for lamp in lamps)
     least = top + max(lamp.spec.min_distance_m for lamp in lamps)
     most = space.size.height_m - max(lamp.spec.thickness_m + min(lamp.spec.hanger_m, 0.05) for lamp in lamps)
     steps = np.arange(1, 60) * 0.02
-    tried = here - steps if down else here + steps
+    tried = now - steps if down else now + steps
     return [round(float(z), 3) for z in tried if least - 1e-9 <= z <= most + 1e-9]
 
 
@@ -209,20 +221,21 @@ def _hung(space: Space, z: float) -> Remedy:
     return Remedy(label=sentence(f"{what} at {{z}}", z=Amount(value=z, unit="length")), changes=changes)
 
 
-def _moved(space: Space, z: float) -> Space:
+def _moved(here: Standing, z: float) -> Standing:
+    space = here.space
     shift = z - min(lamp.z_m for lamp in _lit(space))
     lamps = tuple(lamp.model_copy(update={"z_m": lamp.z_m + shift}) for lamp in space.fixtures)
-    return space.model_copy(update={"fixtures": lamps})
+    return here.moved(space.model_copy(update={"fixtures": lamps}))
 
 
 def _search(report: SpaceReport, heights: list[float], holds: Callable[[Lighting], bool]) -> Remedy | None:
     """First height at which something holds; the light is taken as steady in height (bisection on the list)."""
-    if not heights or not holds(lighting(_moved(report.space, heights[-1]), PREVIEW, with_map=False)):
+    if not heights or not holds(lighting(_moved(report.here, heights[-1]), PREVIEW, with_map=False)):
         return None
     low, high = 0, len(heights) - 1
     while low < high:
         middle = (low + high) // 2
-        if holds(lighting(_moved(report.space, heights[middle]), PREVIEW, with_map=False)):
+        if holds(lighting(_moved(report.here, heights[middle]), PREVIEW, with_map=False)):
             high = middle
         else:
             low = middle + 1
@@ -232,12 +245,12 @@ def _search(report: SpaceReport, heights: list[float], holds: Callable[[Lighting
 def _lowered(report: SpaceReport, holds: Callable[[Lighting], bool]) -> Remedy | None:
     if not _lit(report.space):
         return None
-    return _search(report, _heights(report.space, down=True), holds)
+    return _search(report, _heights(report.here, down=True), holds)
 
 
 def _limit(report: SpaceReport, margin: Margin) -> Remedy | None:
     light = next(item for item in report.lighting.plants if item.plant.id == margin.parts[0])
-    limit = targets_of(light.plant).ppfd_limit_umol_m2_s
+    limit = light.plant.want.ppfd_limit_umol_m2_s
     return _dimmed(report.space, limit / light.most_ppfd_umol_m2_s / _TO_SPARE)
 
 
@@ -246,12 +259,12 @@ def _evenness(report: SpaceReport, margin: Margin) -> Remedy | None:
 
     if not _lit(report.space):
         return None
-    return _search(report, _heights(report.space, down=False), lambda light: light.evenness >= EVEN_LEAST * 1.02)
+    return _search(report, _heights(report.here, down=False), lambda light: light.evenness >= EVEN_LEAST * 1.02)
 
 
 def _clearance(report: SpaceReport, margin: Margin) -> Remedy | None:
     fixture = next(item for item in report.space.fixtures if item.id == margin.parts[0])
-    plant = next(item for item in report.space.plants if item.id == margin.parts[1])
+    plant = report.here.by_id[margin.parts[1]]
     z = round(plant.top_m + fixture.spec.min_distance_m * 1.16, 3)
     if z + fixture.spec.thickness_m > report.space.size.height_m:
         return None
@@ -262,8 +275,8 @@ def _clearance(report: SpaceReport, margin: Margin) -> Remedy | None:
 
 
 def _hours(report: SpaceReport, margin: Margin) -> Remedy | None:
-    low = max(targets_of(plant).photoperiod_h.low for plant in report.space.plants)
-    high = min(targets_of(plant).photoperiod_h.high for plant in report.space.plants)
+    low = max(plant.want.photoperiod_h.low for plant in report.here.plants)
+    high = min(plant.want.photoperiod_h.high for plant in report.here.plants)
     if low > high:
         return None
     return _timed(report.space, low if margin.verdict == "short" else high)
@@ -291,7 +304,7 @@ def _flow(report: SpaceReport, margin: Margin) -> Remedy | None:
 def _ports(space: Space, diameter_m: float) -> tuple[Change, ...]:
     """Bring the exhaust ports to a diameter; the one port a fan needs is added when there is none."""
     size, radius = space.size, diameter_m / 2
-    exhausts = [opening for opening in space.openings if opening.use == "exhaust"]
+    exhausts = [o for o in space.openings if o.use == "exhaust" and o.shape == "round" and o.open]
     if exhausts:
         return tuple(
             Change(
@@ -325,6 +338,28 @@ def _port(report: SpaceReport, margin: Margin) -> Remedy | None:
     return Remedy(
         label=sentence("Use {d} for port and duct", d=Amount(value=fan.diameter_m, unit="diameter")),
         changes=(Change(values={"air.duct_diameter_m": fan.diameter_m}), *_ports(report.space, fan.diameter_m)),
+    )
+
+
+def _touch(report: SpaceReport, cast: Cast) -> Remedy | None:
+    """Raise the lamps above what comes, where there is room; else hold the plants under them from today."""
+    here = report.here
+    touch = first_touch(here, cast)
+    if touch is None or touch.plant.planting is None:
+        return None
+    lamps, top = _lit(here.space), here.space.size.height_m
+    z = raise_to_m(touch)
+    highest = max((lamp.spec.thickness_m for lamp in lamps), default=0.0) + 0.02
+    if touch.lamp and lamps and z + highest <= top and z > min(lamp.z_m for lamp in lamps):
+        low = min(lamp.z_m for lamp in lamps)
+        if max(lamp.z_m for lamp in lamps) + z - low + highest <= top:
+            return _hung(here.space, z)
+    planting, height = touch.plant.planting, hold_height_m(touch)
+    trainings = [item.model_dump(mode="json") for item in planting.trainings]
+    trainings.append({"on": here.day.isoformat(), "height_m": height, "how": "hold"})
+    return Remedy(
+        label=sentence(f"Hold {planting.name} at {{h}}", h=Amount(value=height, unit="length")),
+        changes=(Change(collection="plantings", part_id=planting.id, values={"trainings": trainings}),),
     )
 
 

@@ -2,30 +2,42 @@
 
 from __future__ import annotations
 
+import datetime as dt
 from dataclasses import dataclass
 
 from canopy.evaluate.air_margins import air_margins
 from canopy.evaluate.breathing import Breathing, breathing
 from canopy.evaluate.climate_notes import climate_notes
 from canopy.evaluate.company import company_margins
+from canopy.evaluate.feeding import Feeding, feed_margins, feeding
 from canopy.evaluate.light_margins import light_margins
 from canopy.evaluate.lighting import Lighting, lighting
+from canopy.evaluate.outlook import outlook_margins
+from canopy.evaluate.plant_margins import plant_margins
 from canopy.evaluate.power_margins import CircuitLoad, Running, circuit_load, power_margins, running
+from canopy.evaluate.shell_margins import shell_margins
 from canopy.light.scene import DEFAULT, Quality
 from canopy.margin import Margin, Verdict, Working, ranked, sentence, worst
 from canopy.plan.document import Plan, Space
+from canopy.season import Standing, cast_of, standing_of
 
 
 @dataclass(frozen=True, kw_only=True)
 class SpaceReport:
-    """Everything said of one space."""
+    """Everything said of one space on a day."""
 
-    space: Space
+    here: Standing
+    feeding: Feeding
     lighting: Lighting
     breathing: Breathing
     running: Running
     circuit: CircuitLoad | None
     margins: tuple[Margin, ...]
+
+    @property
+    def space(self) -> Space:
+        """The space."""
+        return self.here.space
 
     def station_verdict(self, station: str) -> Verdict:
         """Give the worst verdict at a station.
@@ -60,55 +72,88 @@ class SpaceReport:
 
 
 def evaluate_space(
-    plan: Plan, space: Space, *, quality: Quality = DEFAULT, map_height_m: float | None = None, with_map: bool = True
-) -> SpaceReport:
+    plan: Plan, space: Space, *, day: dt.date | None = None, quality: Quality = DEFAULT,
+    map_height_m: float | None = None, with_map: bool = True,
+) -> SpaceReport:  # fmt: skip
     """Evaluate one space of a plan.
 
     Parameters
     ----------
     plan : the plan
     space : one of its spaces
+    day : the day it is looked at; the plan's own date when None
     quality : how finely to cut the walls for light
     map_height_m : height of the PPFD map; the plants' middle top when None [m]
     with_map : draw up the PPFD map too
 
     Returns
     -------
-    SpaceReport : light, air, power, and the margins, worst first
+    SpaceReport : light, air, power, feed, and the margins, worst first
     """
-    light = lighting(space, quality, map_height_m, with_map=with_map)
+    return evaluate_standing(
+        plan, standing_of(space, day or plan.date, cast_of(plan)), quality=quality, map_height_m=map_height_m,
+        with_map=with_map,
+    )  # fmt: skip
+
+
+def evaluate_standing(
+    plan: Plan, here: Standing, *, quality: Quality = DEFAULT, map_height_m: float | None = None, with_map: bool = True
+) -> SpaceReport:
+    """Evaluate a space as it stands.
+
+    Parameters
+    ----------
+    plan : the plan
+    here : one of its spaces on a day
+    quality : how finely to cut the walls for light
+    map_height_m : height of the PPFD map; the plants' middle top when None [m]
+    with_map : draw up the PPFD map too
+
+    Returns
+    -------
+    SpaceReport : light, air, power, feed, and the margins, worst first
+    """
+    space = here.space
+    light = lighting(here, quality, map_height_m, with_map=with_map)
     air = breathing(space, light)
+    feed = feeding(here, air)
     circuit = plan.circuit(space.circuit_id)
     margins = (
-        _begin(space)
-        + company_margins(space)
-        + light_margins(space, light)
+        _begin(here)
+        + company_margins(here)
+        + plant_margins(here)
+        + outlook_margins(plan, here, light)
+        + feed_margins(here, feed)
+        + shell_margins(here)
+        + light_margins(here, light)
         + air_margins(space, air)
-        + climate_notes(space, air)
+        + climate_notes(here, air)
+        + power_margins(plan, space)
     )
-    margins += power_margins(plan, space)
     return SpaceReport(
-        space=space, lighting=light, breathing=air, running=running(plan, space),
+        here=here, feeding=feed, lighting=light, breathing=air, running=running(plan, space),
         circuit=circuit_load(plan, circuit) if circuit else None, margins=ranked(margins),
     )  # fmt: skip
 
 
-def _begin(space: Space) -> list[Margin]:
+def _begin(here: Standing) -> list[Margin]:
     """What is still missing before anything can be judged."""
     found = []
     nothing = Working(formula="—", steps=(), source="—", certainty="—")
-    if not space.plants:
+    if not here.plants:
+        later = bool(here.absent)
+        words = "Nothing stands here on this day." if later else "Say what grows here, and every target follows."
         found.append(
             Margin(
                 id="crops.none", station="crops", title="Crops", verdict="unknown", need=sentence("something to grow"),
-                there=sentence("nothing yet"), why=sentence("Say what grows here, and every target follows."),
+                there=sentence("nothing on this day" if later else "nothing yet"), why=sentence(words),
                 working=nothing,
             )
         )  # fmt: skip
-    if not space.fixtures:
+    if not here.space.fixtures and not here.space.daylight:
         found.append(
             Margin(
-                id="light.none", station="light", title="Lamps", verdict="unknown" if not space.plants else "short",
+                id="light.none", station="light", title="Lamps", verdict="unknown" if not here.plants else "short",
                 need=sentence("light"), there=sentence("no lamp"), why=sentence("Hang a lamp to see its light."),
                 working=nothing,
             )

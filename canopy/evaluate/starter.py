@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import datetime as dt
 from dataclasses import dataclass
 from math import ceil, sqrt
 from typing import Literal
@@ -11,11 +12,14 @@ import numpy as np
 from canopy.air import delivered_share
 from canopy.equipment import FanSpec, FixtureSpec
 from canopy.evaluate.breathing import breathing
-from canopy.evaluate.lighting import lighting, targets_of
-from canopy.library import Crop, StageTargets, crops, fans, find, fixtures
+from canopy.evaluate.lighting import lighting
+from canopy.library import Crop, StageTargets, fans, find, fixtures
 from canopy.light.photometry import ppf
 from canopy.light.scene import PREVIEW
-from canopy.plan.document import Air, Faces, Fixture, Opening, Plant, Room, Size, Space, SpaceKind, Surface
+from canopy.plan.document import Air, Fixture, Space
+from canopy.plan.plants import Plant
+from canopy.plan.shell import Faces, Opening, Room, Size, SpaceKind, Surface
+from canopy.season import Cast, Standing, standing_of
 
 _LININGS = {
     "tent": ("reflective-film", "reflective-film", "grey-tray"),
@@ -27,13 +31,18 @@ _LININGS = {
 _EXCHANGE_MINUTES = {"tent": 3.0, "closet": 3.0, "cabinet": 3.0, "shelf": 5.0, "glass-case": 60.0}
 _VENTED = ("tent", "closet", "cabinet")
 _WALL_M = 0.02
+# What a few answers make has no days yet: any day will do.
+_ANY_DAY = dt.date(2026, 1, 1)
 # How far inside a window a suggestion must lie: more than the preview's own error.
 _INSIDE = 1.04
 
 
 @dataclass(frozen=True, kw_only=True)
 class Answers:
-    """What a new grower says; lamp and fan are chosen when left open (""), or left out ("none")."""
+    """What a new grower says; ``more`` are further crops with their counts (0: as many as fit beside the others).
+
+    Lamp and fan are chosen when left open (""), or left out ("none").
+    """
 
     space_id: str
     name: str
@@ -44,6 +53,7 @@ class Answers:
     crop_id: str = ""
     stage: str = ""
     count: int = 0
+    more: tuple[tuple[str, int], ...] = ()
     lamp_class_id: str = ""
     lamp_count: int = 0
     circuit_id: str | None = None
@@ -156,19 +166,20 @@ def hang(size: Size, spec: FixtureSpec, count: int, top_m: float, hours: float, 
     return made
 
 
-def _with_lamps(space: Space, spec: FixtureSpec, count: int, want: StageTargets) -> tuple[Space, float] | None:
+def _with_lamps(here: Standing, spec: FixtureSpec, count: int, want: StageTargets) -> tuple[Space, float] | None:
     """Hang lamps, low or high, and dim them to the middle of the window.
 
     Gives the lit space and how far it misses: 0 when every plant lies inside the window.
     """
-    hours, top = _hours(want), max((p.top_m for p in space.plants), default=0.2)
+    space = here.space
+    hours, top = _hours(want), max((p.top_m for p in here.plants), default=0.2)
     best: tuple[Space, float] | None = None
     for lift in (0.32, 0.5, 0.7):
         lamps = hang(space.size, spec, count, top, hours, lift=lift)
         if not lamps or (best and lamps[0].z_m == best[0].fixtures[0].z_m):
             continue
         lit = space.model_copy(update={"fixtures": tuple(lamps)})
-        dli = np.array([plant.dli_mol_m2_d for plant in lighting(lit, PREVIEW, with_map=False).plants])
+        dli = np.array([plant.dli_mol_m2_d for plant in lighting(here.moved(lit), PREVIEW, with_map=False).plants])
         if dli.min() <= 0:
             continue
         aim = (want.dli_mol_m2_d.low + want.dli_mol_m2_d.high) / 2
@@ -190,20 +201,21 @@ def _hours(want: StageTargets) -> float:
     return round((max(window.low, 1) + window.high) / 2 * 2) / 2
 
 
-def suggest_lamps(space: Space) -> Space:
+def suggest_lamps(here: Standing) -> Space:
     """Hang the least lamps of the library that bring a space's plants to the middle of their window.
 
     Parameters
     ----------
-    space : the space with its plants
+    here : the space with its plants
 
     Returns
     -------
     Space : lit, dimmed to fit; with the strongest that fits when none is strong enough; unchanged when none fits
     """
-    if not space.plants:
+    space = here.space
+    if not here.plants:
         return space
-    want = max((targets_of(plant) for plant in space.plants), key=lambda t: t.dli_mol_m2_d.high)
+    want = max((plant.want for plant in here.plants), key=lambda t: t.dli_mol_m2_d.high)
     floor = space.size.width_m * space.size.depth_m
     aim = (want.dli_mol_m2_d.low + want.dli_mol_m2_d.high) / 2 / (_hours(want) * 0.0036)
     rough = aim * floor / 0.55
@@ -219,7 +231,7 @@ def suggest_lamps(space: Space) -> Space:
     )
     best: tuple[Space, float] | None = None
     for tried, (_, count, spec) in enumerate(choices):
-        made = _with_lamps(space, spec, count, want)
+        made = _with_lamps(here, spec, count, want)
         if made and (best is None or made[1] < 0.8 * best[1]):
             best = made
         if best and (best[1] == 0 or tried > 12):
@@ -227,18 +239,19 @@ def suggest_lamps(space: Space) -> Space:
     return best[0] if best else space
 
 
-def suggest_fan(space: Space) -> Space:
+def suggest_fan(here: Standing) -> Space:
     """Fit the smallest fan of the library that delivers what a space needs with a fifth to spare.
 
     Parameters
     ----------
-    space : the space, lit and planted
+    here : the space, lit and planted
 
     Returns
     -------
     Space : with fan, duct and ports; unchanged when it breathes enough by itself
     """
-    need = breathing(space, lighting(space, PREVIEW, with_map=False))
+    space = here.space
+    need = breathing(space, lighting(here, PREVIEW, with_map=False))
     wanted = 1.2 * (need.governing.flow_m3_h or 0.0)
     if need.passive_m3_h >= wanted:
         return space
@@ -277,17 +290,19 @@ def smallest_fan(flow_m3_h: float, share: float) -> FanSpec | None:
     return min(able, key=lambda spec: (spec.free_flow_m3_h, spec.power_w), default=None)
 
 
-def begin_space(answers: Answers) -> Space:
+def begin_space(answers: Answers, cast: Cast | None = None) -> Space:
     """Make a whole space of a few answers.
 
     Parameters
     ----------
     answers : what the grower said
+    cast : crops of the person's own beside the library's
 
     Returns
     -------
     Space : planted, lit and vented, with all that was not said marked as assumed
     """
+    known = cast or Cast()
     size = Size(width_m=answers.width_m, depth_m=answers.depth_m, height_m=answers.height_m)
     rule: Literal["largest", "heat"] = "largest" if answers.kind in _VENTED else "heat"
     space = Space(
@@ -297,30 +312,43 @@ def begin_space(answers: Answers) -> Space:
         assumed=("faces", "room", "air", "circuit", "openings"),
     )  # fmt: skip
     if answers.crop_id:
-        crop = find(crops(), answers.crop_id, "crop")
-        stage = (crop.stage(answers.stage) if answers.stage else None) or main_stage(crop)
-        count = answers.count or max(1, int(size.width_m * size.depth_m / crop.spacing_m**2 * 0.7))
-        plants = arrange(size, crop, stage, min(count, 200))
-        driest = max(40.0, min(92.0, stage.rh_pct.high))
+        plants, driest = _planted(size, answers, known)
         space = space.model_copy(
             update={
-                "plants": tuple(plants),
+                "plants": plants,
                 "assumed": (*space.assumed, "stage"),
                 "air": space.air.model_copy(update={"max_rh_pct": driest}),
             }
         )
-    space = _first_lamps(space, answers)
-    return suggest_fan(space) if answers.kind in _VENTED and space.plants else space
+    space = _first_lamps(space, answers, known)
+    return suggest_fan(standing_of(space, _ANY_DAY, known)) if answers.kind in _VENTED and space.plants else space
 
 
-def _first_lamps(space: Space, answers: Answers) -> Space:
+def _planted(size: Size, answers: Answers, known: Cast) -> tuple[tuple[Plant, ...], float]:
+    """Stand the crops side by side in strips from left to right; gives them and the humidity they allow at most [%]."""
+    wanted = [(answers.crop_id, answers.count), *answers.more]
+    plants: list[Plant] = []
+    driest, share = 92.0, size.width_m / len(wanted)
+    for place, (crop_id, count) in enumerate(wanted):
+        crop = find(known.crops, crop_id, "crop")
+        stage = (crop.stage(answers.stage) if answers.stage and not place else None) or main_stage(crop)
+        strip = Size.model_construct(width_m=share, depth_m=size.depth_m, height_m=size.height_m)
+        many = count or max(1, int(share * size.depth_m / crop.spacing_m**2 * 0.7))
+        made = arrange(strip, crop, stage, min(many, 200), tuple(plant.id for plant in plants))
+        plants += [plant.model_copy(update={"x_m": round(plant.x_m + place * share, 4)}) for plant in made]
+        driest = min(driest, max(40.0, stage.rh_pct.high))
+    return tuple(plants), driest
+
+
+def _first_lamps(space: Space, answers: Answers, known: Cast) -> Space:
     if answers.lamp_class_id == "none":
         return space
+    here = standing_of(space, _ANY_DAY, known)
     if not answers.lamp_class_id:
-        return suggest_lamps(space).model_copy(update={"assumed": (*space.assumed, "lamp")})
+        return suggest_lamps(here).model_copy(update={"assumed": (*space.assumed, "lamp")})
     spec = find(fixtures(), answers.lamp_class_id, "lamp").spec
     count = max(1, answers.lamp_count)
-    if space.plants:
-        made = _with_lamps(space, spec, count, targets_of(space.plants[0]))
+    if here.plants:
+        made = _with_lamps(here, spec, count, here.plants[0].want)
         return made[0] if made else space
     return space.model_copy(update={"fixtures": tuple(hang(space.size, spec, count, 0.2, 14.0))})

@@ -3,25 +3,32 @@
 from canopy.library.loader import (
     SHELVES,
     air_paths,
+    containers,
     crops,
     fans,
     find,
     fixtures,
     light_sources,
     materials,
+    mixes,
     rule_sets,
     sources,
 )
 from canopy.library.models import (
+    FAMILIES,
     GROUPS,
     STAGES,
     AirPath,
     Cited,
+    ContainerClass,
+    ContainerKind,
     Crop,
     FanClass,
     FixtureClass,
+    Habit,
     LightSource,
     Material,
+    Mix,
     RuleSet,
     Source,
     StageTargets,
@@ -29,7 +36,7 @@ from canopy.library.models import (
 )
 
 __all__ = [
-    "GROUPS", "SHELVES", "STAGES", "AirPath", "Cited", "Crop", "FanClass", "FixtureClass", "LightSource", "Material",
-    "RuleSet", "Source", "StageTargets", "Window", "air_paths", "crops", "fans", "find", "fixtures", "light_sources",
-    "materials", "rule_sets", "sources",
+    "FAMILIES", "GROUPS", "SHELVES", "STAGES", "AirPath", "Cited", "ContainerClass", "ContainerKind", "Crop", "FanClass",
+    "FixtureClass", "Habit", "LightSource", "Material", "Mix", "RuleSet", "Source", "StageTargets", "Window", "air_paths",
+    "containers", "crops", "fans", "find", "fixtures", "light_sources", "materials", "mixes", "rule_sets", "sources",
 ]  # fmt: skip

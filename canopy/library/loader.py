@@ -14,11 +14,13 @@ from pydantic import ValidationError
 from canopy.errors import LibraryError
 from canopy.library.models import (
     AirPath,
+    ContainerClass,
     Crop,
     FanClass,
     FixtureClass,
     LightSource,
     Material,
+    Mix,
     RuleSet,
     Source,
 )
@@ -69,7 +71,8 @@ def _load(model: type[_R], filename: str, table: str) -> Mapping[str, _R]:
 _SHORT = {
     "ppfd": "ppfd_umol_m2_s", "limit": "ppfd_limit_umol_m2_s", "dli": "dli_mol_m2_d", "hours": "photoperiod_h",
     "day_c": "air_day_c", "night_c": "air_night_c", "rh": "rh_pct", "vpd": "vpd_kpa", "ec": "ec_ms_cm",
-    "height": "height_m", "spread": "spread_m",
+    "height": "height_m", "spread": "spread_m", "root": "root_c", "air": "air_speed_m_s", "co2": "co2_use",
+    "spacing": "spacing_m",
 }  # fmt: skip
 
 
@@ -183,9 +186,31 @@ def light_sources() -> Mapping[str, LightSource]:
     return _load(LightSource, "light_sources.toml", "light_source")
 
 
+@cache
+def containers() -> Mapping[str, ContainerClass]:
+    """All pots, trays, buckets and bags by id.
+
+    Returns
+    -------
+    Mapping : id to ContainerClass
+    """
+    return _load(ContainerClass, "containers.toml", "container")
+
+
+@cache
+def mixes() -> Mapping[str, Mix]:
+    """All growing mixes by id.
+
+    Returns
+    -------
+    Mapping : id to Mix
+    """
+    return _load(Mix, "mixes.toml", "mix")
+
+
 SHELVES = {
     "crops": crops, "materials": materials, "fixtures": fixtures, "fans": fans, "air-paths": air_paths,
-    "rule-sets": rule_sets, "light-sources": light_sources, "sources": sources,
+    "rule-sets": rule_sets, "light-sources": light_sources, "containers": containers, "mixes": mixes, "sources": sources,
 }  # fmt: skip
 
 

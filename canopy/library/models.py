@@ -16,6 +16,7 @@ GROUPS = (
     "microgreen", "seedling", "leaf", "herb", "fruiting", "root", "houseplant", "orchid", "fern-moss",
     "carnivore", "succulent", "bulb",
 )  # fmt: skip
+ContainerKind = Literal["pot", "tray", "basket", "bucket", "bag", "pocket", "mount"]
 Group = Literal[
     "microgreen", "seedling", "leaf", "herb", "fruiting", "root", "houseplant", "orchid", "fern-moss",
     "carnivore", "succulent", "bulb",
@@ -64,8 +65,25 @@ class Window(Record):
         return self.low <= value <= self.high
 
 
+Water = Literal["dry", "moderate", "moist", "wet"]
+Habit = Literal["stand", "hang", "pole", "wall", "outward"]
+# What no plant under lamps goes beyond: outside these a figure is a slip of the pen.
+_SANE = (
+    ("days", 1, 2000), ("ppfd_umol_m2_s", 0, 2500), ("dli_mol_m2_d", 0, 70), ("photoperiod_h", 0, 24),
+    ("air_day_c", -5, 45), ("air_night_c", -5, 40), ("rh_pct", 5, 100), ("vpd_kpa", 0, 4), ("root_c", -2, 40),
+    ("air_speed_m_s", 0, 3), ("ec_ms_cm", 0, 6), ("ph", 3, 9),
+)  # fmt: skip
+# Which source stands behind which figure.
+FAMILIES = {
+    "light": ("ppfd_umol_m2_s", "ppfd_limit_umol_m2_s", "dli_mol_m2_d", "photoperiod_h"),
+    "climate": ("air_day_c", "air_night_c", "rh_pct", "vpd_kpa", "root_c", "air_speed_m_s", "co2_use"),
+    "form": ("days", "height_m", "spread_m", "lai", "spacing_m"),
+    "feed": ("ec_ms_cm", "ph", "water"),
+}
+
+
 class StageTargets(Record):
-    """What a crop wants in one stage; ``cited`` names the source of each family of figures."""
+    """What a crop wants in one stage; ``light``, ``climate``, ``form`` and ``feed`` name the source of each family."""
 
     kind: Stage
     days: Window
@@ -77,9 +95,14 @@ class StageTargets(Record):
     air_night_c: Window
     rh_pct: Window
     vpd_kpa: Window
-    height_m: Annotated[float, Field(gt=0)]
-    spread_m: Annotated[float, Field(gt=0)]
-    lai: Annotated[float, Field(gt=0)]
+    root_c: Window
+    air_speed_m_s: Window
+    water: Water
+    co2_use: Literal["low", "medium", "high"]
+    height_m: Annotated[float, Field(gt=0, le=10)]
+    spread_m: Annotated[float, Field(gt=0, le=6)]
+    lai: Annotated[float, Field(gt=0, le=12)]
+    spacing_m: Annotated[float, Field(gt=0, le=6)] | None = None
     ec_ms_cm: Window | None = None
     ph: Window | None = None
     light: Cited
@@ -87,12 +110,33 @@ class StageTargets(Record):
     form: Cited
     feed: Cited | None = None
 
+    def source_of(self, figure: str) -> Cited:
+        """Give the source behind a figure.
+
+        Parameters
+        ----------
+        figure : a field's name, such as "rh_pct"
+
+        Returns
+        -------
+        Cited : source and grade; water need falls back on the form's source where nothing is said of feed
+        """
+        family = next(name for name, figures in FAMILIES.items() if figure in figures)
+        found: Cited | None = getattr(self, family)
+        return found or self.form
+
     @model_validator(mode="after")
     def _sane(self) -> StageTargets:
         if self.ppfd_limit_umol_m2_s < self.ppfd_umol_m2_s.high:
             raise ValueError("the upper light limit lies inside the PPFD window")
         if self.photoperiod_h.high > 24:
             raise ValueError("a day has 24 hours")
+        if self.days.low < 1:
+            raise ValueError("a stage lasts at least a day")
+        for name, low, high in _SANE:
+            window: Window | None = getattr(self, name)
+            if window and not (low <= window.low and window.high <= high):
+                raise ValueError(f"{name} from {window.low:g} to {window.high:g} lies outside {low:g} to {high:g}")
         if (self.ec_ms_cm or self.ph) and self.feed is None:
             raise ValueError("a feed figure without a source")
         return self
@@ -107,10 +151,14 @@ class Crop(Record):
     group: Group
     day_length: Literal["neutral", "long", "short", "unknown"]
     extinction: Annotated[float, Field(ge=0.2, le=1.2)] = 0.6
-    spacing_m: Annotated[float, Field(gt=0)]
-    pot_height_m: Annotated[float, Field(gt=0)] = 0.12
-    note: str = ""
-    stages: tuple[StageTargets, ...] = Field(min_length=1)
+    spacing_m: Annotated[float, Field(gt=0, le=6)]
+    container_l: Window
+    harvest: Literal["once", "cut-again", "picking", "transplant", "keep"]
+    habit: Habit = "stand"
+    pot_height_m: Annotated[float, Field(gt=0, le=1.5)] = 0.12
+    note: Annotated[str, Field(max_length=600)] = ""
+    copied_from: str = ""
+    stages: tuple[StageTargets, ...] = Field(min_length=1, max_length=7)
 
     @model_validator(mode="after")
     def _in_order(self) -> Crop:
@@ -133,6 +181,31 @@ class Crop(Record):
         return next((stage for stage in self.stages if stage.kind == kind), None)
 
 
+class ContainerClass(Record):
+    """A pot, tray, bucket or bag: what it holds and the floor it takes; round when ``depth_m`` is None."""
+
+    id: Id
+    name: Name
+    kind: ContainerKind
+    volume_l: Annotated[float, Field(gt=0, le=500)]
+    height_m: Annotated[float, Field(gt=0, le=1.5)]
+    width_m: Annotated[float, Field(gt=0, le=3)]
+    depth_m: Annotated[float, Field(gt=0, le=3)] | None = None
+    cited: Cited
+
+
+class Mix(Record):
+    """A growing mix: how heavy it is moist, and how much water it takes up from dry."""
+
+    id: Id
+    name: Name
+    moist_kg_l: Annotated[float, Field(gt=0, le=2)]
+    dry_kg_l: Annotated[float, Field(gt=0, le=2)]
+    premoisten_l_l: Annotated[float, Field(ge=0, le=1)]
+    note: str = ""
+    cited: Cited
+
+
 class Material(Record):
     """A wall material: how it reflects light and holds back heat."""
 
@@ -143,6 +216,7 @@ class Material(Record):
     resistance_m2k_w: Annotated[float, Field(ge=0)]
     inner_film_w_m2k: Annotated[float, Field(gt=0)] = 7.5
     open: bool = False
+    mirror: bool = False
     cited: Cited
 
 
@@ -171,6 +245,7 @@ class AirPath(Record):
     name: Name
     delivered_share: Share
     share_range: Window
+    filter_kg: Annotated[float, Field(ge=0, le=60)] = 0.0
     cited: Cited
 
 

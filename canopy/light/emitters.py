@@ -27,12 +27,13 @@ _SHADOW_CELL_M = 0.05
 class Emitter:
     """A lamp's emitting face: its plate, its photons at full output, and how narrow its beam is.
 
-    ``exponent`` is n of I = PPF (n+1)/(2π) cosⁿθ; 1 is Lambertian.
+    ``exponent`` is n of I = PPF (n+1)/(2π) cosⁿθ; 1 is Lambertian. A window has no ``body`` that stands in the way.
     """
 
     plate: Plate
     ppf_umol_s: float
     exponent: float = 1.0
+    body: bool = True
 
     @property
     def exact(self) -> bool:

@@ -30,16 +30,17 @@ UP = np.array([0.0, 0.0, 1.0])
 
 @dataclass(frozen=True, kw_only=True, eq=False)
 class Scene:
-    """What light needs to know: the cut box, each patch's reflectance (patches,), and the lamps."""
+    """What light needs to know: the cut box, each patch's reflectance (patches,), what shines, and other bodies."""
 
     room: RoomGrid
     reflectance: Array
     emitters: tuple[Emitter, ...]
+    bodies: tuple[Plate, ...] = ()
 
     @property
     def plates(self) -> list[Plate]:
-        """All opaque bodies."""
-        return [emitter.plate for emitter in self.emitters]
+        """All opaque bodies: lamps, then shelves and columns."""
+        return [*(emitter.plate for emitter in self.emitters if emitter.body), *self.bodies]
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -82,7 +83,7 @@ class LightField:
         direct = np.zeros((len(self._net.areas_m2), lamps))
         direct[: room.count] = self._fine_direct.mean(axis=1)
         self._rho = np.concatenate(
-            [scene.reflectance, *(np.full(2 * len(t.areas), p.reflectance) for t, p in self._bodies())]
+            [scene.reflectance, *(np.full(len(t.areas), rho) for t, p in self._bodies() for rho in p.sides)]
         )
         self._light_bodies(direct)
         landed = self._net.areas_m2 @ direct

@@ -14,11 +14,11 @@ _ON_PLANE_M = 1e-7
 
 @dataclass(frozen=True, kw_only=True, eq=False)
 class Plate:
-    """One lamp's body: rectangles side by side, or a disc, in one plane.
+    """An opaque flat body: rectangles side by side, or a disc, in one plane.
 
     ``centre`` (3,) [m]; ``along``, ``across``, ``beam`` unit vectors (3,);
     ``length_m`` x ``width_m`` each rectangle, at ``offsets_m`` across; a disc
-    has the diameter ``length_m``.
+    has the diameter ``length_m``. Its back may reflect otherwise than the side of its beam.
     """
 
     centre: Array
@@ -30,11 +30,17 @@ class Plate:
     offsets_m: tuple[float, ...] = (0.0,)
     disc: bool = False
     reflectance: float = 0.5
+    back_reflectance: float | None = None
+
+    @property
+    def sides(self) -> tuple[float, float]:
+        """Reflectance of the side of its beam, and of its back."""
+        return self.reflectance, self.reflectance if self.back_reflectance is None else self.back_reflectance
 
     @cached_property
     def key(self) -> bytes:
         """What tells this plate from another, as bytes."""
-        shape = [self.length_m, self.width_m, float(self.disc), self.reflectance, *self.offsets_m]
+        shape = [self.length_m, self.width_m, float(self.disc), *self.sides, *self.offsets_m]
         return np.concatenate([self.centre, self.along, self.across, shape]).round(9).tobytes()
 
     @cached_property

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import csv
+import datetime as dt
 from pathlib import Path
 from typing import NamedTuple
 
@@ -10,6 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from canopy.errors import GeometryError
+from canopy.light.crowns import Crown
 from canopy.light.scene import POINTS, Quality, field_of, inside, weights
 from canopy.plan.document import Space
 
@@ -78,7 +80,10 @@ def _unit(path: Path, number: int, given: list[float | None]) -> list[float]:
     return [value / size for value in values]
 
 
-def light_at_points(space: Space, points: Array, normals: Array, quality: Quality = POINTS) -> Array:
+def light_at_points(
+    space: Space, points: Array, normals: Array, quality: Quality = POINTS, *, crowns: tuple[Crown, ...] = (),
+    day: dt.date | None = None,
+) -> Array:  # fmt: skip
     """Give the PPFD at points with all lamps as they are set.
 
     Parameters
@@ -87,6 +92,8 @@ def light_at_points(space: Space, points: Array, normals: Array, quality: Qualit
     points : shape (n, 3) [m]
     normals : shape (n, 3), unit normals of the receiving surface
     quality : how finely to cut the walls
+    crowns : what grows there
+    day : the day, for daylight by month
 
     Returns
     -------
@@ -96,7 +103,7 @@ def light_at_points(space: Space, points: Array, normals: Array, quality: Qualit
     ------
     GeometryError : a point lies outside the space
     """
-    placed, field, share = inside(space, points), field_of(space, quality), weights(space)
+    placed, field, share = inside(space, points), field_of(space, quality, crowns), weights(space, day)
     out = np.empty(len(placed))
     for start in range(0, len(placed), _BATCH):
         part = slice(start, start + _BATCH)

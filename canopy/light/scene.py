@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import datetime as dt
 from dataclasses import dataclass
 from functools import lru_cache
 
@@ -11,17 +12,22 @@ from numpy.typing import NDArray
 from canopy.cache import ContentCache
 from canopy.errors import GeometryError
 from canopy.library import find, materials
+from canopy.light.crowns import CANOPY_REFLECTANCE, Crown
 from canopy.light.emitters import Emitter, beam_exponent
 from canopy.light.field import LightField, Scene
 from canopy.light.photometry import ppf
 from canopy.light.plates import Plate
 from canopy.light.room import RoomGrid
-from canopy.plan.document import Fixture, Plant, Space
+from canopy.plan.document import Fixture, Space
+from canopy.plan.furnishing import Column, Daylight, Shelf
 from canopy.plan.pose import axes, centre
+from canopy.plan.shell import Surface
 
 Array = NDArray[np.float64]
-# A canopy counts as a floor of this reflectance (physics: 0.05-0.10 in 400-700 nm).
-CANOPY_REFLECTANCE = 0.08
+# A round column is taken as a prism of so many sides.
+_PRISM = 8
+# A window shines from a hair inside its face.
+_INSIDE_M = 1e-3
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -51,7 +57,22 @@ def surface_reflectance(space: Space, face: str) -> float:
     -------
     float : the person's own figure, or the material's from the library
     """
-    surface = getattr(space.faces, face)
+    if space.door_open and face == space.door_side:
+        return 0.0
+    return reflectance_of(getattr(space.faces, face))
+
+
+def reflectance_of(surface: Surface) -> float:
+    """Give the reflectance in force on a surface.
+
+    Parameters
+    ----------
+    surface : a face, or a side of a shelf
+
+    Returns
+    -------
+    float : the person's own figure, or the material's from the library; 0 for an open side
+    """
     material = find(materials(), surface.material_id, "material")
     if material.open:
         return 0.0
@@ -96,63 +117,170 @@ def _emitter(fixture: Fixture) -> Emitter:
     return Emitter(plate=plate, ppf_umol_s=ppf(spec), exponent=exponent)
 
 
-def _cover(room: RoomGrid, plants: tuple[Plant, ...]) -> Array:
+def window_emitter(space: Space, window: Daylight) -> Emitter:
+    """Turn a window into what shines in: Lambertian, 1 µmol/m²/s just inside, without a body.
+
+    Parameters
+    ----------
+    space : the space
+    window : the window on one of its faces
+
+    Returns
+    -------
+    Emitter : to be weighed with the daylight's PPFD
+    """
+    size = np.array([space.size.width_m, space.size.depth_m, space.size.height_m])
+    axis, side = {"left": (0, 0), "right": (0, 1), "front": (1, 0), "back": (1, 1), "floor": (2, 0), "ceiling": (2, 1)}[
+        window.face
+    ]
+    b, c = (other for other in range(3) if other != axis)
+    middle, along, across, beam = np.zeros(3), np.zeros(3), np.zeros(3), np.zeros(3)
+    middle[axis] = size[axis] - _INSIDE_M if side else _INSIDE_M
+    middle[b], middle[c] = window.u_m, window.v_m
+    along[b], across[c], beam[axis] = 1.0, 1.0, -1.0 if side else 1.0
+    plate = Plate(
+        centre=middle, along=along, across=across, beam=beam, length_m=window.width_m, width_m=window.height_m,
+        reflectance=0.0,
+    )  # fmt: skip
+    return Emitter(plate=plate, ppf_umol_s=plate.area_m2, body=False)
+
+
+def _on_shelf(shelf: Shelf, crown: Crown) -> bool:
+    return (
+        crown.upward
+        and shelf.x_m <= crown.x_m <= shelf.x_m + shelf.width_m
+        and shelf.y_m <= crown.y_m <= shelf.y_m + shelf.depth_m
+        and crown.bottom_m >= shelf.z_m - 0.02
+    )
+
+
+def _shelf_plate(shelf: Shelf, crowns: tuple[Crown, ...]) -> Plate:
+    """A shelf seen from below (its beam) and above (its back, darkened by what stands on it)."""
+    held = sum(np.pi * crown.radius_m**2 for crown in crowns)
+    cover = min(1.0, held / (shelf.width_m * shelf.depth_m))
+    top = reflectance_of(shelf.top) * (1 - cover) + CANOPY_REFLECTANCE * cover
+    middle = np.array([shelf.x_m + shelf.width_m / 2, shelf.y_m + shelf.depth_m / 2, shelf.z_m - shelf.thickness_m / 2])
+    return Plate(
+        centre=middle, along=np.array([1.0, 0, 0]), across=np.array([0, 1.0, 0]), beam=np.array([0, 0, -1.0]),
+        length_m=shelf.width_m, width_m=shelf.depth_m, reflectance=reflectance_of(shelf.under),
+        back_reflectance=round(float(top), 4),
+    )  # fmt: skip
+
+
+def column_plates(column: Column) -> tuple[Plate, ...]:
+    """Turn a round column into the sides of a prism of the same circumference.
+
+    Parameters
+    ----------
+    column : the column
+
+    Returns
+    -------
+    tuple of Plate : upright, facing outward
+    """
+    side = np.pi * column.diameter_m / _PRISM
+    inner = side / 2 / np.tan(np.pi / _PRISM)
+    found = []
+    for k in range(_PRISM):
+        turn = 2 * np.pi * k / _PRISM
+        out = np.array([np.cos(turn), np.sin(turn), 0.0])
+        middle = np.array([column.x_m, column.y_m, column.z_m + column.height_m / 2]) + out * inner
+        found.append(
+            Plate(
+                centre=middle, along=np.array([0, 0, 1.0]), across=np.array([-out[1], out[0], 0.0]), beam=out,
+                length_m=column.height_m, width_m=side, reflectance=column.reflectance,
+            )
+        )  # fmt: skip
+    return tuple(found)
+
+
+def _cover(room: RoomGrid, crowns: list[Crown]) -> Array:
     """Share of each floor patch under a canopy, shape (floor patches,)."""
     floor = next(face for face in room.faces if face.name == "floor")
     points = room.points(3)[floor.patches]
     covered = np.zeros(points.shape[:2], dtype=bool)
-    for plant in plants:
-        away = (points[..., 0] - plant.x_m) ** 2 + (points[..., 1] - plant.y_m) ** 2
-        covered |= away <= (plant.spread_m / 2) ** 2
+    for crown in crowns:
+        away = (points[..., 0] - crown.x_m) ** 2 + (points[..., 1] - crown.y_m) ** 2
+        covered |= away <= crown.radius_m**2
     return np.asarray(covered.mean(axis=1))
 
 
-def scene_of(space: Space, quality: Quality = DEFAULT) -> Scene:
+def scene_of(space: Space, quality: Quality = DEFAULT, crowns: tuple[Crown, ...] = ()) -> Scene:
     """Turn a planned space into a scene of light.
 
     Parameters
     ----------
     space : the space; lamps that are switched off stay as bodies without light
     quality : how finely to cut it
+    crowns : what grows there
 
     Returns
     -------
-    Scene : the cut box with its reflectances and all its lamps
+    Scene : the cut box with its reflectances, its lamps, then its windows, and its shelves and columns as bodies
     """
     size = space.size
     room = _grid((size.width_m, size.depth_m, size.height_m), quality.patches)
+    shelves = [shelf for shelf in sorted(space.shelves, key=lambda s: -s.z_m) if shelf.kind == "solid"]
+    grounded, shelved = [], {shelf.id: [] for shelf in shelves}  # type: ignore[var-annotated]
+    for crown in crowns:
+        shelf = next((shelf for shelf in shelves if _on_shelf(shelf, crown)), None)
+        (shelved[shelf.id] if shelf else grounded).append(crown)
     reflectance = np.empty(room.count)
     for face in room.faces:
         reflectance[face.patches] = surface_reflectance(space, face.name)
-        if face.name == "floor" and space.plants:
-            cover = _cover(room, space.plants)
+        if face.name == "floor" and grounded:
+            cover = _cover(room, [crown for crown in grounded if crown.upward])
             reflectance[face.patches] = reflectance[face.patches] * (1 - cover) + CANOPY_REFLECTANCE * cover
-    return Scene(room=room, reflectance=reflectance, emitters=tuple(emitter_of(fixture) for fixture in space.fixtures))
+    return Scene(
+        room=room, reflectance=reflectance,
+        emitters=(*(emitter_of(lamp) for lamp in space.fixtures), *(window_emitter(space, w) for w in space.daylight)),
+        bodies=(*(_shelf_plate(shelf, tuple(shelved[shelf.id])) for shelf in shelves),
+                *(plate for column in space.columns for plate in column_plates(column))),
+    )  # fmt: skip
 
 
 _fields: ContentCache[LightField] = ContentCache(200_000_000, lambda field: 12_000_000)
 
 
-def field_of(space: Space, quality: Quality = DEFAULT) -> LightField:
+def field_of(space: Space, quality: Quality = DEFAULT, crowns: tuple[Crown, ...] = ()) -> LightField:
     """Solve a planned space's light, or find it solved.
 
     Parameters
     ----------
     space : the space
     quality : how finely to cut it
+    crowns : what grows there
 
     Returns
     -------
     LightField : ready to be asked at points; dimmers, hours and switches do not enter
     """
-    scene = scene_of(space, quality)
-    lamps = tuple((e.plate.key, e.ppf_umol_s, e.exponent) for e in scene.emitters)
-    key = (scene.room, scene.reflectance.tobytes(), lamps)
+    scene = scene_of(space, quality, crowns)
+    lamps = tuple((e.plate.key, e.ppf_umol_s, e.exponent, e.body) for e in scene.emitters)
+    key = (scene.room, scene.reflectance.tobytes(), lamps, tuple(plate.key for plate in scene.bodies))
     return _fields.get(key, lambda: LightField(scene))
 
 
-def weights(space: Space) -> Array:
-    """Give what share of its full output each lamp runs at.
+def weights(space: Space, day: dt.date | None = None) -> Array:
+    """Give what share of its full output each lamp runs at, then what PPFD each window gives while it is light.
+
+    Parameters
+    ----------
+    space : the space
+    day : the day, for daylight by month; the first of June's when None
+
+    Returns
+    -------
+    ndarray : shape (lamps + windows,): dim x ageing, zero when switched off; windows [µmol/m²/s]
+    """
+    when = day or dt.date(2026, 6, 1)
+    lamps = [f.dim * f.ageing if f.enabled else 0.0 for f in space.fixtures]
+    windows = [window.dli_on(when) / (window.hours * 0.0036) for window in space.daylight]
+    return np.array([*lamps, *windows], dtype=np.float64)
+
+
+def hours(space: Space) -> Array:
+    """Give how long each lamp and each window shines in a day.
 
     Parameters
     ----------
@@ -160,9 +288,9 @@ def weights(space: Space) -> Array:
 
     Returns
     -------
-    ndarray : shape (lamps,): dim x ageing, zero when switched off
+    ndarray : shape (lamps + windows,) [h]
     """
-    return np.array([f.dim * f.ageing if f.enabled else 0.0 for f in space.fixtures], dtype=np.float64)
+    return np.array([*(f.hours for f in space.fixtures), *(w.hours for w in space.daylight)], dtype=np.float64)
 
 
 def inside(space: Space, points: Array) -> Array:
@@ -192,25 +320,3 @@ def inside(space: Space, points: Array) -> Array:
             f"which is {w:.3f} × {d:.3f} × {h:.3f} m"
         )
     return np.clip(points, 1e-4, size - 1e-4)
-
-
-def crown_points(space: Space, plant: Plant) -> Array:
-    """Give the points that stand for a plant's top: its middle and six round it.
-
-    Parameters
-    ----------
-    space : the space
-    plant : the plant
-
-    Returns
-    -------
-    ndarray : shape (7, 3), inside the walls [m]
-    """
-    angle = np.arange(6) / 6 * 2 * np.pi
-    ring = 0.36 * plant.spread_m
-    x = np.concatenate([[0.0], ring * np.cos(angle)]) + plant.x_m
-    y = np.concatenate([[0.0], ring * np.sin(angle)]) + plant.y_m
-    size = space.size
-    top = min(plant.top_m, size.height_m - 1e-3)
-    points = np.stack([np.clip(x, 0, size.width_m), np.clip(y, 0, size.depth_m), np.full(7, top)], axis=1)
-    return inside(space, points)

@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Mapping
 
 from canopy.errors import PlanProblem
-from canopy.library import air_paths, crops, light_sources, materials, rule_sets
-from canopy.plan.document import FACES, Plan, Space
+from canopy.library import Crop, air_paths, crops, light_sources, materials, mixes, rule_sets
+from canopy.plan.document import Plan, Space
+from canopy.plan.plants import Plant, Planting
 from canopy.plan.pose import corners
+from canopy.plan.shell import FACES, Surface
 
 TOLERANCE_M = 1e-6
 
@@ -29,66 +31,166 @@ def problems(plan: Plan) -> list[PlanProblem]:
     for number, circuit in enumerate(plan.circuits):
         if circuit.rule_set_id not in rule_sets():
             found.append(_unknown(f"circuits[{number}].rule_set_id", "rule set", circuit.rule_set_id, rule_sets()))
+    known = {**crops(), **{crop.id: crop for crop in plan.crops}}
+    found += _own_crops(plan)
+    found += _plantings(plan, known)
+    plantings = {planting.id: planting for planting in plan.plantings}
     circuit_ids = {circuit.id for circuit in plan.circuits}
     for number, space in enumerate(plan.spaces):
         path = f"spaces[{number}]"
         if space.circuit_id is not None and space.circuit_id not in circuit_ids:
             found.append(_unknown(f"{path}.circuit_id", "circuit", space.circuit_id, circuit_ids))
         found += _space(path, space)
+        found += _plants(path, space, known, plantings)
     return found
+
+
+def _own_crops(plan: Plan) -> Iterator[PlanProblem]:
+    yield from _twice("crops", (crop.id for crop in plan.crops))
+    names = {crop.name.casefold(): crop.name for crop in crops().values()}
+    for number, crop in enumerate(plan.crops):
+        if crop.id in crops():
+            yield PlanProblem(
+                path=f"crops[{number}].id",
+                message=f"“{crop.id}” is a crop of the library: a crop of your own needs another id, such as “own-{crop.id}”",
+            )
+        if crop.name.casefold() in names:
+            yield PlanProblem(
+                path=f"crops[{number}].name",
+                message=f"“{crop.name}” is the name of a crop of the library: give your copy a name of its own",
+            )
+
+
+def _plantings(plan: Plan, known: Mapping[str, Crop]) -> Iterator[PlanProblem]:
+    yield from _twice("plantings", (planting.id for planting in plan.plantings))
+    for number, planting in enumerate(plan.plantings):
+        here, crop = f"plantings[{number}]", known.get(planting.crop_id)
+        if crop is None:
+            yield _unknown(f"{here}.crop_id", "crop", planting.crop_id, known)
+            continue
+        stages = [stage.kind for stage in crop.stages]
+        for kind in (planting.first_stage or stages[0], *planting.stage_days):
+            if kind not in stages:
+                path = f"{here}.stage_days" if kind in planting.stage_days else f"{here}.first_stage"
+                yield PlanProblem(path=path, message=f"{crop.name} has no stage “{kind}”: use {', '.join(stages)}")
+        if planting.cleared_on and planting.cleared_on < planting.starts_on:
+            yield PlanProblem(path=f"{here}.cleared_on", message="it is cleared before it begins")
 
 
 def _space(path: str, space: Space) -> Iterator[PlanProblem]:
     for face in FACES:
-        surface = getattr(space.faces, face)
-        if surface.material_id not in materials():
-            yield _unknown(f"{path}.faces.{face}.material_id", "material", surface.material_id, materials())
+        yield from _surface(f"{path}.faces.{face}", getattr(space.faces, face))
     if space.air.path_id not in air_paths():
         yield _unknown(f"{path}.air.path_id", "air path", space.air.path_id, air_paths())
-    for kind in ("openings", "plants", "fixtures", "devices"):
+    if space.feed.mix_id not in mixes():
+        yield _unknown(f"{path}.feed.mix_id", "growing mix", space.feed.mix_id, mixes())
+    for kind in ("openings", "plants", "fixtures", "devices", "shelves", "columns", "hung", "daylight"):
         yield from _twice(f"{path}.{kind}", (part.id for part in getattr(space, kind)))
     yield from _openings(path, space)
-    yield from _plants(path, space)
+    yield from _furnishing(path, space)
     yield from _fixtures(path, space)
 
 
-def _openings(path: str, space: Space) -> Iterator[PlanProblem]:
+def _surface(path: str, surface: Surface) -> Iterator[PlanProblem]:
+    if surface.material_id not in materials():
+        yield _unknown(f"{path}.material_id", "material", surface.material_id, materials())
+
+
+def _face_m(space: Space, face: str) -> tuple[float, float]:
     size = space.size
-    for number, hole in enumerate(space.openings):
-        across = size.depth_m if hole.face in ("left", "right") else size.width_m
-        up = size.depth_m if hole.face in ("floor", "ceiling") else size.height_m
-        half = hole.diameter_m / 2 - TOLERANCE_M
-        if not (half <= hole.u_m <= across - half and half <= hole.v_m <= up - half):
+    across = size.depth_m if face in ("left", "right") else size.width_m
+    return across, size.depth_m if face in ("floor", "ceiling") else size.height_m
+
+
+def _openings(path: str, space: Space) -> Iterator[PlanProblem]:
+    holes = [(f"{path}.openings[{n}]", "hole", o.face, o.u_m, o.v_m, o.across_m, o.up_m) for n, o in enumerate(space.openings)]
+    holes += [(f"{path}.daylight[{n}]", "window", w.face, w.u_m, w.v_m, w.width_m, w.height_m) for n, w in enumerate(space.daylight)]
+    for here, what, face, u, v, wide, high in holes:
+        across, up = _face_m(space, face)
+        slack = TOLERANCE_M
+        if not (wide / 2 - slack <= u <= across - wide / 2 + slack and high / 2 - slack <= v <= up - high / 2 + slack):
             yield PlanProblem(
-                path=f"{path}.openings[{number}]",
-                message=f"this hole reaches over the edge of the {hole.face} face, which is "
-                f"{across * 100:.0f} × {up * 100:.0f} cm",
+                path=here,
+                message=f"this {what} reaches over the edge of the {face} face, which is {across * 100:.0f} × {up * 100:.0f} cm",
             )
 
 
-def _plants(path: str, space: Space) -> Iterator[PlanProblem]:
+def _furnishing(path: str, space: Space) -> Iterator[PlanProblem]:
+    size = space.size
+    for number, shelf in enumerate(space.shelves):
+        here = f"{path}.shelves[{number}]"
+        yield from _surface(f"{here}.top", shelf.top)
+        yield from _surface(f"{here}.under", shelf.under)
+        limits = (
+            ("x_m", shelf.x_m + shelf.width_m, size.width_m, "across"), ("y_m", shelf.y_m + shelf.depth_m, size.depth_m, "deep"),
+            ("z_m", shelf.z_m, size.height_m, "high"),
+        )  # fmt: skip
+        for key, reach, most, word in limits:
+            if reach > most + TOLERANCE_M:
+                yield PlanProblem(
+                    path=f"{here}.{key}",
+                    message=f"this shelf reaches to {reach * 100:.0f} cm and the space is {most * 100:.0f} cm {word}",
+                )
+    for number, column in enumerate(space.columns):
+        here, radius = f"{path}.columns[{number}]", column.diameter_m / 2
+        if not (radius <= column.x_m <= size.width_m - radius and radius <= column.y_m <= size.depth_m - radius):
+            yield PlanProblem(path=f"{here}.x_m", message="this column reaches through a wall")
+        if column.z_m + column.height_m > size.height_m + TOLERANCE_M:
+            yield PlanProblem(
+                path=f"{here}.height_m",
+                message=f"this column ends at {(column.z_m + column.height_m) * 100:.0f} cm and the space at "
+                f"{size.height_m * 100:.0f} cm",
+            )
+    if space.net and space.net.z_m > size.height_m:
+        yield PlanProblem(path=f"{path}.net.z_m", message=f"the net hangs above the space, which is {size.height_m * 100:.0f} cm high")
+
+
+def _plants(
+    path: str, space: Space, known: Mapping[str, Crop], plantings: Mapping[str, Planting]
+) -> Iterator[PlanProblem]:  # fmt: skip
     size = space.size
     for number, plant in enumerate(space.plants):
         here = f"{path}.plants[{number}]"
-        crop = crops().get(plant.crop_id)
+        crop = known.get(plant.crop_id)
         if crop is None:
-            yield _unknown(f"{here}.crop_id", "crop", plant.crop_id, crops())
-        elif crop.stage(plant.stage) is None:
-            known = ", ".join(stage.kind for stage in crop.stages)
-            yield PlanProblem(path=f"{here}.stage", message=f"{crop.name} has no stage “{plant.stage}”: use {known}")
+            yield _unknown(f"{here}.crop_id", "crop", plant.crop_id, known)
+        elif plant.stage is not None and crop.stage(plant.stage) is None:
+            stages = ", ".join(stage.kind for stage in crop.stages)
+            yield PlanProblem(path=f"{here}.stage", message=f"{crop.name} has no stage “{plant.stage}”: use {stages}")
+        if plant.planting_id is not None:
+            planting = plantings.get(plant.planting_id)
+            if planting is None:
+                yield _unknown(f"{here}.planting_id", "planting", plant.planting_id, plantings)
+            elif planting.crop_id != plant.crop_id:
+                yield PlanProblem(
+                    path=f"{here}.crop_id", message=f"its planting “{planting.name}” is of another crop, {planting.crop_id}"
+                )
         if plant.x_m > size.width_m + TOLERANCE_M or plant.y_m > size.depth_m + TOLERANCE_M:
             yield PlanProblem(
                 path=f"{here}.{'x_m' if plant.x_m > size.width_m else 'y_m'}",
                 message=f"this plant stands outside: x up to {size.width_m * 100:.0f} cm, "
                 f"y up to {size.depth_m * 100:.0f} cm",
             )
-        if plant.top_m > size.height_m + TOLERANCE_M:
-            yield PlanProblem(
-                path=f"{here}.height_m",
-                message=f"this plant's top is at {plant.top_m * 100:.0f} cm and the space ends at "
-                f"{size.height_m * 100:.0f} cm: pot and plant together can be at most "
-                f"{(size.height_m - plant.base_m) * 100:.0f} cm",
-            )
+        yield from _too_tall(here, space, plant)
+
+
+def _too_tall(here: str, space: Space, plant: Plant) -> Iterator[PlanProblem]:
+    """A plant without days must fit; what a dated one outgrows is a margin, with its day."""
+    most, rim = space.size.height_m, plant.base_m + plant.pot_height_m
+    if rim > most + TOLERANCE_M:
+        yield PlanProblem(
+            path=f"{here}.base_m",
+            message=f"its pot's rim is at {rim * 100:.0f} cm and the space ends at {most * 100:.0f} cm",
+        )
+        return
+    grows_up = plant.habit in ("stand", "pole", "wall") and plant.planting_id is None
+    held = bool(space.net and plant.habit == "stand" and rim < space.net.z_m)
+    if grows_up and not held and rim + (plant.height_m or 0.0) > most + TOLERANCE_M:
+        yield PlanProblem(
+            path=f"{here}.height_m",
+            message=f"this plant's top is at {(rim + (plant.height_m or 0.0)) * 100:.0f} cm and the space ends at "
+            f"{most * 100:.0f} cm: pot and plant together can be at most {(most - plant.base_m) * 100:.0f} cm",
+        )
 
 
 def _fixtures(path: str, space: Space) -> Iterator[PlanProblem]:

@@ -12,90 +12,14 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from canopy.equipment import DeviceSpec, FanSpec, FixtureSpec
+from canopy.library.models import Crop
 from canopy.model import Id, Name, Record, Share
+from canopy.plan.furnishing import Column, Daylight, Feed, Ground, HungItem, Net, Shelf
+from canopy.plan.plants import Plant, Planting
+from canopy.plan.shell import Clock, Faces, Hours, Offset, Opening, Room, Side, Size, SpaceKind
 
 FORMAT = "mild-canopy-plan"
 VERSION = 1
-FACES = ("left", "right", "front", "back", "floor", "ceiling")
-Face = Literal["left", "right", "front", "back", "floor", "ceiling"]
-Side = Literal["left", "right", "front", "back"]
-SpaceKind = Literal["tent", "closet", "cabinet", "shelf", "glass-case"]
-Clock = Annotated[str, Field(pattern=r"^([01]\d|2[0-3]):[0-5]\d$")]
-Temperature = Annotated[float, Field(ge=-30, le=60)]
-Humidity = Annotated[float, Field(ge=1, le=100)]
-Length = Annotated[float, Field(gt=0, le=10)]
-Offset = Annotated[float, Field(ge=0, le=10)]
-Hours = Annotated[float, Field(ge=0, le=24)]
-
-
-class Size(Record):
-    """Inner size of a space [m]."""
-
-    width_m: Annotated[float, Field(ge=0.1, le=10)]
-    depth_m: Annotated[float, Field(ge=0.1, le=10)]
-    height_m: Annotated[float, Field(ge=0.1, le=6)]
-
-
-class Surface(Record):
-    """One face: its material, and its reflectance when it differs from the material's."""
-
-    material_id: Id
-    reflectance: Annotated[float, Field(ge=0, le=0.98)] | None = None
-
-
-class Faces(Record):
-    """The six inner faces."""
-
-    left: Surface
-    right: Surface
-    front: Surface
-    back: Surface
-    floor: Surface
-    ceiling: Surface
-
-
-class Opening(Record):
-    """A round hole; u_m and v_m are its centre on the face.
-
-    Side faces: u along the floor (x or y), v up. Floor and ceiling: u = x, v = y.
-    """
-
-    id: Id
-    face: Face
-    u_m: Offset
-    v_m: Offset
-    diameter_m: Annotated[float, Field(gt=0, le=1)]
-    use: Literal["exhaust", "intake", "cable", "closed"] = "intake"
-
-
-class Room(Record):
-    """The room around a space."""
-
-    day_c: Temperature = 21.0
-    night_c: Temperature = 18.0
-    day_rh_pct: Humidity = 50.0
-    night_rh_pct: Humidity = 55.0
-    co2_ppm: Annotated[float, Field(ge=300, le=5000)] = 450.0
-    altitude_m: Annotated[float, Field(ge=-400, le=5000)] = 0.0
-
-
-class Plant(Record):
-    """A plant (or a tray of shoots) with the place of its stem."""
-
-    id: Id
-    crop_id: Id
-    stage: str
-    x_m: Offset
-    y_m: Offset
-    base_m: Annotated[float, Field(ge=0, le=6)] = 0.0
-    pot_height_m: Annotated[float, Field(ge=0, le=1.5)] = 0.12
-    height_m: Annotated[float, Field(gt=0, le=6)]
-    spread_m: Annotated[float, Field(gt=0, le=4)]
-
-    @property
-    def top_m(self) -> float:
-        """Height of the top of the canopy above the floor [m]."""
-        return self.base_m + self.pot_height_m + self.height_m
 
 
 class Fixture(Record):
@@ -135,6 +59,7 @@ class Air(Record):
     rise_k: Annotated[float, Field(gt=0, le=20)] = 4.0
     max_rh_pct: Annotated[float, Field(ge=20, le=99.5)] = 70.0
     co2_drop_ppm: Annotated[float, Field(gt=0, le=400)] = 60.0
+    hung: bool = True
     rule: Literal["largest", "exchange", "heat", "moisture", "co2"] = "largest"
 
 
@@ -154,12 +79,21 @@ class Space(Record):
     size: Size
     faces: Faces
     door_side: Side | None = "front"
+    door_open: bool = False
     openings: tuple[Opening, ...] = Field(default=(), max_length=40)
     room: Room = Room()
     plants: tuple[Plant, ...] = Field(default=(), max_length=400)
     fixtures: tuple[Fixture, ...] = Field(default=(), max_length=60)
     air: Air = Air()
     devices: tuple[Device, ...] = Field(default=(), max_length=60)
+    shelves: tuple[Shelf, ...] = Field(default=(), max_length=20)
+    columns: tuple[Column, ...] = Field(default=(), max_length=20)
+    net: Net | None = None
+    ground: Ground = Ground()
+    load_limit_kg: Annotated[float, Field(gt=0, le=1000)] | None = None
+    hung: tuple[HungItem, ...] = Field(default=(), max_length=40)
+    daylight: tuple[Daylight, ...] = Field(default=(), max_length=6)
+    feed: Feed = Feed()
     circuit_id: Id | None = None
     assumed: tuple[str, ...] = ()
 
@@ -200,6 +134,8 @@ class Plan(Record):
     date: dt.date
     tariff: Tariff = Tariff()
     circuits: tuple[Circuit, ...] = Field(default=(), max_length=40)
+    plantings: tuple[Planting, ...] = Field(default=(), max_length=400)
+    crops: tuple[Crop, ...] = Field(default=(), max_length=200)
     spaces: tuple[Space, ...] = Field(default=(), max_length=60)
 
     def space(self, space_id: str) -> Space | None:
@@ -214,6 +150,19 @@ class Plan(Record):
         Space : the space, or None
         """
         return next((space for space in self.spaces if space.id == space_id), None)
+
+    def planting(self, planting_id: str | None) -> Planting | None:
+        """Find a planting by its id.
+
+        Parameters
+        ----------
+        planting_id : the id, or None
+
+        Returns
+        -------
+        Planting : the planting, or None
+        """
+        return next((planting for planting in self.plantings if planting.id == planting_id), None)
 
     def circuit(self, circuit_id: str | None) -> Circuit | None:
         """Find a circuit by its id.

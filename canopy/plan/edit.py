@@ -7,11 +7,16 @@ from dataclasses import dataclass, field
 from typing import Any, Literal
 
 from canopy.errors import PlanError, PlanProblem
+from canopy.library import Crop
 from canopy.plan.document import Plan, Space
 from canopy.plan.files import from_data
 
-Collection = Literal["fixtures", "plants", "openings", "devices"]
-COLLECTIONS: tuple[Collection, ...] = ("fixtures", "plants", "openings", "devices")
+Collection = Literal[
+    "fixtures", "plants", "openings", "devices", "shelves", "columns", "hung", "daylight", "plantings"
+]  # fmt: skip
+COLLECTIONS: tuple[Collection, ...] = (
+    "fixtures", "plants", "openings", "devices", "shelves", "columns", "hung", "daylight", "plantings"
+)  # fmt: skip
 # What a change confirms: a figure that a person has typed is no longer assumed.
 _CONFIRMS = {
     "room": "room", "faces": "faces", "circuit_id": "circuit", "air": "air", "fixtures": "lamp", "plants": "stage",
@@ -21,7 +26,7 @@ _CONFIRMS = {
 
 @dataclass(frozen=True, kw_only=True)
 class Change:
-    """New values for one part of a space, or for the space itself when ``collection`` is None."""
+    """New values for one part of a space, for the space itself when ``collection`` is None, or for a planting."""
 
     values: Mapping[str, Any] = field(default_factory=dict)
     collection: Collection | None = None
@@ -82,24 +87,35 @@ def apply(plan: Plan, space_id: str, changes: Iterable[Change]) -> Plan:
     ------
     PlanError : the result would break a rule, or a part is no longer there
     """
+    wanted = list(changes)
+    data = plan.model_dump(mode="json")
+    places = [number for number, space in enumerate(data["spaces"]) if space["id"] == space_id]
+    if not places:
+        raise PlanError([PlanProblem(path="spaces", message="this space is no longer in the plan")])
+    for change in wanted:
+        if change.collection == "plantings":
+            _change_part(data, "plantings", change)
+        else:
+            _change_space(data["spaces"][places[0]], change)
+    return from_data(data)
 
-    def make(space: dict[str, Any]) -> dict[str, Any]:
-        for change in changes:
-            touched = {change.collection} if change.collection else {key.partition(".")[0] for key in change.values}
-            settled = {_CONFIRMS.get(str(key)) for key in touched}
-            space = {**space, "assumed": [key for key in space["assumed"] if key not in settled]}
-            if change.collection is None:
-                space = _merge(space, change.values)
-                continue
-            parts = list(space[change.collection])
-            places = [k for k, part in enumerate(parts) if part["id"] == change.part_id]
-            if not places:
-                raise PlanError([PlanProblem(path=change.collection, message="this part is no longer in the plan")])
-            parts[places[0]] = _merge(parts[places[0]], change.values)
-            space = {**space, change.collection: parts}
-        return space
 
-    return _with_space(plan, space_id, make)
+def _change_space(space: dict[str, Any], change: Change) -> None:
+    touched = {change.collection} if change.collection else {key.partition(".")[0] for key in change.values}
+    settled = {_CONFIRMS.get(str(key)) for key in touched}
+    space["assumed"] = [key for key in space["assumed"] if key not in settled]
+    if change.collection is None:
+        space.update(_merge(space, change.values))
+    else:
+        _change_part(space, change.collection, change)
+
+
+def _change_part(owner: dict[str, Any], collection: str, change: Change) -> None:
+    for number, part in enumerate(owner[collection]):
+        if part["id"] == change.part_id:
+            owner[collection][number] = _merge(part, change.values)
+            return
+    raise PlanError([PlanProblem(path=collection, message="this part is no longer in the plan")])
 
 
 def add_parts(plan: Plan, space_id: str, collection: Collection, parts: list[dict[str, Any]]) -> Plan:
@@ -109,7 +125,7 @@ def add_parts(plan: Plan, space_id: str, collection: Collection, parts: list[dic
     ----------
     plan : the plan
     space_id : the space
-    collection : which kind of part
+    collection : which kind of part of a space
     parts : their data, ids included
 
     Returns
@@ -178,6 +194,72 @@ def change_plan(plan: Plan, values: Mapping[str, Any]) -> Plan:
     PlanError : the result would break a rule
     """
     return from_data(_merge(plan.model_dump(mode="json"), values))
+
+
+def add_planting(plan: Plan, space_id: str, plantings: list[dict[str, Any]], plants: list[dict[str, Any]]) -> Plan:
+    """Begin plantings with their plants in a space.
+
+    Parameters
+    ----------
+    plan : the plan
+    space_id : the space
+    plantings : the plantings' data, ids included
+    plants : the plants' data, ids included, each naming its planting
+
+    Returns
+    -------
+    Plan : the plan with both at the end
+
+    Raises
+    ------
+    PlanError : one of them breaks a rule
+    """
+    data = plan.model_dump(mode="json")
+    data["plantings"] += plantings
+    for space in data["spaces"]:
+        if space["id"] == space_id:
+            space["plants"] += plants
+            return from_data(data)
+    raise PlanError([PlanProblem(path="spaces", message="this space is no longer in the plan")])
+
+
+def remove_planting(plan: Plan, planting_id: str) -> Plan:
+    """Take a planting out, with its plants in every space.
+
+    Parameters
+    ----------
+    plan : the plan
+    planting_id : the planting
+
+    Returns
+    -------
+    Plan : the plan without it
+    """
+    data = plan.model_dump(mode="json")
+    data["plantings"] = [item for item in data["plantings"] if item["id"] != planting_id]
+    for space in data["spaces"]:
+        space["plants"] = [plant for plant in space["plants"] if plant["planting_id"] != planting_id]
+    return from_data(data)
+
+
+def with_crop(plan: Plan, crop: Crop) -> Plan:
+    """Bring a crop of the person's own into a plan, or up to date there.
+
+    Parameters
+    ----------
+    plan : the plan
+    crop : the crop
+
+    Returns
+    -------
+    Plan : the plan that holds it
+
+    Raises
+    ------
+    PlanError : plants there stand in a stage that it no longer has
+    """
+    kept = tuple(item for item in plan.crops if item.id != crop.id)
+    return from_data(plan.model_copy(update={"crops": (*kept, crop)}).model_dump(mode="json"))
 
 
 def add_space(plan: Plan, space: Space) -> Plan:

@@ -4,6 +4,7 @@ from canopy.quantities.kinds import (
     ANGLE,
     DIAMETER,
     DURATION,
+    EC,
     FLOW,
     KINDS,
     LENGTH,
@@ -11,6 +12,8 @@ from canopy.quantities.kinds import (
     POWER,
     TEMPERATURE,
     TEMPERATURE_RISE,
+    VOLUME,
+    WEIGHT,
     Kind,
 )
 from canopy.quantities.parse import parse, parse_between
@@ -18,6 +21,7 @@ from canopy.quantities.show import magnitude, number, show, significant
 from canopy.quantities.units import convert
 
 __all__ = [
-    "ANGLE", "DIAMETER", "DURATION", "FLOW", "KINDS", "LENGTH", "PERCENT", "POWER", "TEMPERATURE",
-    "TEMPERATURE_RISE", "Kind", "convert", "magnitude", "number", "parse", "parse_between", "show", "significant",
+    "ANGLE", "DIAMETER", "DURATION", "EC", "FLOW", "KINDS", "LENGTH", "PERCENT", "POWER", "TEMPERATURE",
+    "TEMPERATURE_RISE", "VOLUME", "WEIGHT", "Kind", "convert", "magnitude", "number", "parse", "parse_between", "show",
+    "significant",
 ]  # fmt: skip

@@ -100,4 +100,32 @@ DURATION = Kind(
     example="14 h or 13 h 30 min",
 )  # fmt: skip
 
-KINDS = {k.name: k for k in (LENGTH, DIAMETER, FLOW, TEMPERATURE, TEMPERATURE_RISE, POWER, PERCENT, ANGLE, DURATION)}
+VOLUME = Kind(
+    name="volume", unit="liter",
+    aliases={"l": "liter", "litre": "liter", "liter": "liter", "litres": "liter", "liters": "liter", "ml": "milliliter",
+             "gal": "gallon", "gallon": "gallon", "gallons": "gallon", "qt": "quart", "pt": "pint"},
+    metric=Display(unit="liter", symbol="L", decimals=2), us=Display(unit="gallon", symbol="gal", decimals=2),
+    example="11 L or 3 gal",
+)  # fmt: skip
+WEIGHT = Kind(
+    name="weight", unit="kilogram",
+    aliases={"kg": "kilogram", "g": "gram", "lb": "pound", "lbs": "pound", "oz": "ounce"},
+    metric=Display(unit="kilogram", symbol="kg", decimals=1), us=Display(unit="pound", symbol="lb", decimals=1),
+    example="12 kg or 26 lb",
+)  # fmt: skip
+EC = Kind(
+    name="strength", unit="millisiemens/centimeter",
+    aliases={"ms/cm": "millisiemens/centimeter", "ms": "millisiemens/centimeter", "ec": "millisiemens/centimeter",
+             "us/cm": "microsiemens/centimeter", "µs/cm": "microsiemens/centimeter", "us": "microsiemens/centimeter",
+             "µs": "microsiemens/centimeter", "ppm500": "ppm500", "ppm700": "ppm700"},
+    metric=Display(unit="millisiemens/centimeter", symbol="mS/cm", decimals=2),
+    us=Display(unit="millisiemens/centimeter", symbol="mS/cm", decimals=2),
+    example="1.4 mS/cm, 700 ppm500 or 980 ppm700",
+)  # fmt: skip
+
+KINDS = {
+    k.name: k
+    for k in (
+        LENGTH, DIAMETER, FLOW, TEMPERATURE, TEMPERATURE_RISE, POWER, PERCENT, ANGLE, DURATION, VOLUME, WEIGHT, EC
+    )
+}  # fmt: skip

@@ -10,7 +10,11 @@ from typing import Any
 def _registry() -> Any:
     import pint
 
-    return pint.UnitRegistry(autoconvert_offset_to_baseunit=True)
+    registry: Any = pint.UnitRegistry(autoconvert_offset_to_baseunit=True)
+    # Meters show "ppm" by one of two conventions.
+    registry.define("ppm500 = 0.002 * millisiemens / centimeter")
+    registry.define("ppm700 = millisiemens / centimeter / 700")
+    return registry
 
 
 # Decimal steps of the metre need no library: a report in metric units starts without loading pint.

@@ -1,0 +1,7 @@
+"""Feed: doses for a solution, changes and top-ups, and what soil growing needs."""
+
+from canopy.feed.schedule import FeedEvent, feed_events
+from canopy.feed.soil import soil_water_l
+from canopy.feed.solution import Dose, doses, ec_of_ppm, ppm_of_ec
+
+__all__ = ["Dose", "FeedEvent", "doses", "ec_of_ppm", "feed_events", "ppm_of_ec", "soil_water_l"]

@@ -1,0 +1,62 @@
+"""Crowns of plants as light sees them, and the points that stand for their leaves."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+Array = NDArray[np.float64]
+# A canopy counts as a surface of this reflectance (physics: 0.05-0.10 in 400-700 nm).
+CANOPY_REFLECTANCE = 0.08
+POINTS_PER_CROWN = 7
+_RING = 0.72
+
+
+@dataclass(frozen=True, kw_only=True)
+class Crown:
+    """A plant's crown: its middle [m], its lowest and highest leaves [m], its radius [m], and the way it faces.
+
+    A crown that faces outward is a disc of that radius at its outer end, ``reach_m`` beyond the middle.
+    """
+
+    x_m: float
+    y_m: float
+    bottom_m: float
+    top_m: float
+    radius_m: float
+    facing: tuple[float, float, float] = (0.0, 0.0, 1.0)
+    reach_m: float = 0.0
+
+    @property
+    def upward(self) -> bool:
+        """Whether it faces up."""
+        return self.facing[2] > 0.5
+
+
+def leaf_points(crown: Crown, size_m: tuple[float, float, float]) -> Array:
+    """Give the points that stand for a crown's outer face: its middle and six round it.
+
+    Parameters
+    ----------
+    crown : the crown
+    size_m : inner size of the space; points are drawn in to lie inside [m]
+
+    Returns
+    -------
+    ndarray : shape (7, 3) [m]
+    """
+    angle = np.arange(6) / 6 * 2 * np.pi
+    ring = _RING * crown.radius_m
+    a = np.concatenate([[0.0], ring * np.cos(angle)])
+    b = np.concatenate([[0.0], ring * np.sin(angle)])
+    if crown.upward:
+        points = np.stack([crown.x_m + a, crown.y_m + b, np.full(POINTS_PER_CROWN, crown.top_m)], axis=1)
+    else:
+        way = np.array(crown.facing)
+        side = np.array([-way[1], way[0], 0.0])
+        middle = np.array([crown.x_m, crown.y_m, (crown.bottom_m + crown.top_m) / 2]) + way * crown.reach_m
+        points = middle + a[:, None] * side + b[:, None] * np.array([0.0, 0.0, 1.0])
+    limit = np.array(size_m)
+    return np.asarray(np.clip(points, 1e-3, limit - 1e-3))

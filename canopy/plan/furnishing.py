@@ -1,0 +1,123 @@
+"""What stands, hangs and shines in a space besides plants and lamps: shelves, columns, net, floor, daylight, feed."""
+
+from __future__ import annotations
+
+import datetime as dt
+from typing import Annotated, Literal
+
+from pydantic import Field, model_validator
+
+from canopy.model import Id, Name, Record
+from canopy.plan.shell import Face, Length, Offset, Surface, Temperature
+
+
+class Shelf(Record):
+    """A level to stand plants on: its low left front corner, its upper face at ``z_m``; wire lets light and air by."""
+
+    id: Id
+    name: Name
+    x_m: Offset = 0.0
+    y_m: Offset = 0.0
+    z_m: Annotated[float, Field(gt=0, le=6)]
+    width_m: Length
+    depth_m: Length
+    thickness_m: Annotated[float, Field(ge=0, le=0.3)] = 0.02
+    kind: Literal["solid", "wire"] = "solid"
+    top: Surface = Surface(material_id="white-board")
+    under: Surface = Surface(material_id="white-board")
+    load_limit_kg: Annotated[float, Field(gt=0, le=1000)] | None = None
+
+
+class Column(Record):
+    """An upright column that plants grow outward from."""
+
+    id: Id
+    name: Name
+    x_m: Offset
+    y_m: Offset
+    z_m: Annotated[float, Field(ge=0, le=6)] = 0.0
+    height_m: Annotated[float, Field(gt=0, le=6)]
+    diameter_m: Annotated[float, Field(gt=0, le=1)]
+    reflectance: Annotated[float, Field(ge=0, le=0.98)] = 0.6
+
+
+class Net(Record):
+    """A net that holds the canopy at one level."""
+
+    z_m: Annotated[float, Field(gt=0, le=6)]
+    weight_kg: Annotated[float, Field(ge=0, le=50)] = 0.4
+
+
+class Ground(Record):
+    """What lies under the plants: what the floor stands on, insulation, and a lined floor or tray that holds a spill."""
+
+    stands_on: Literal["wood", "concrete", "shelf"] = "wood"
+    below_c: Temperature | None = None
+    insulation_m: Annotated[float, Field(ge=0, le=0.5)] = 0.0
+    stand_off_m: Annotated[float, Field(ge=0, le=1)] = 0.0
+    lip_m: Annotated[float, Field(ge=0, le=0.5)] = 0.0
+
+
+class HungItem(Record):
+    """Something else that hangs from the frame or ceiling."""
+
+    id: Id
+    name: Name
+    weight_kg: Annotated[float, Field(ge=0, le=200)]
+
+
+class Daylight(Record):
+    """Light that a window adds: a bright rectangle on a face, with the DLI just inside it, for the year or by month."""
+
+    id: Id
+    face: Face = "front"
+    u_m: Offset
+    v_m: Offset
+    width_m: Length
+    height_m: Length
+    hours: Annotated[float, Field(gt=0, le=24)] = 9.0
+    dli_mol_m2_d: Annotated[float, Field(ge=0, le=70)] = 3.0
+    by_month: tuple[Annotated[float, Field(ge=0, le=70)], ...] = Field(default=(), max_length=12)
+
+    @model_validator(mode="after")
+    def _whole_year(self) -> Daylight:
+        if len(self.by_month) not in (0, 12):
+            raise ValueError("by_month needs twelve figures, January first")
+        return self
+
+    def dli_on(self, day: dt.date) -> float:
+        """Give the daylight just inside the window.
+
+        Parameters
+        ----------
+        day : the day
+
+        Returns
+        -------
+        float : DLI [mol/m²/d]
+        """
+        return self.by_month[day.month - 1] if self.by_month else self.dli_mol_m2_d
+
+
+class FeedPart(Record):
+    """One bottle or bag of feed: what each mL (or gram) per litre adds to the solution's EC."""
+
+    id: Id
+    name: Name
+    ec_ms_cm_per_ml_l: Annotated[float, Field(gt=0, le=5)]
+    share: Annotated[float, Field(gt=0, le=100)] = 1.0
+    stages: tuple[str, ...] = ()
+
+
+class Feed(Record):
+    """How plants of a space are fed: a solution with its water and parts, or soil with its mix."""
+
+    way: Literal["soil", "solution"] = "soil"
+    mix_id: Id = "peat-mix"
+    water_ec_ms_cm: Annotated[float, Field(ge=0, le=5)] = 0.4
+    reservoir_l: Annotated[float, Field(gt=0, le=2000)] | None = None
+    target_ec_ms_cm: Annotated[float, Field(gt=0, le=6)] | None = None
+    change_days: Annotated[int, Field(ge=1, le=90)] = 10
+    top_up_share: Annotated[float, Field(ge=0, le=1)] = 0.5
+    uptake_l_d: Annotated[float, Field(gt=0, le=200)] | None = None
+    parts: tuple[FeedPart, ...] = Field(default=(), max_length=8)

@@ -1,0 +1,160 @@
+"""When a planting enters and leaves each stage, and when there is something to harvest."""
+
+from __future__ import annotations
+
+import datetime as dt
+from dataclasses import dataclass
+from typing import Literal
+
+from canopy.errors import LibraryError
+from canopy.library import Crop, StageTargets
+from canopy.plan.plants import Planting
+
+HORIZON_DAYS = 1100
+
+
+@dataclass(frozen=True, kw_only=True)
+class StageSpan:
+    """A stage of a planting: from ``starts`` up to, not including, ``ends``; its end may fall ``earliest`` to ``latest``."""
+
+    stage: StageTargets
+    starts: dt.date
+    ends: dt.date
+    earliest: dt.date
+    latest: dt.date
+    open_ended: bool = False
+
+    def holds(self, day: dt.date) -> bool:
+        """Say whether a day lies in this stage.
+
+        Parameters
+        ----------
+        day : the day
+
+        Returns
+        -------
+        bool : True from its first day on, and after its last when the stage is open-ended
+        """
+        return self.starts <= day and (self.open_ended or day < self.ends)
+
+
+@dataclass(frozen=True, kw_only=True)
+class Harvest:
+    """When there is something to take: one day within a range, or all days of a stretch that begins within a range."""
+
+    kind: Literal["once", "cut-again", "picking", "transplant"]
+    earliest: dt.date
+    likely: dt.date
+    latest: dt.date
+    until: dt.date | None = None
+
+
+def _stages(planting: Planting, crop: Crop) -> list[StageTargets]:
+    first = planting.first_stage or crop.stages[0].kind
+    kinds: list[str] = [stage.kind for stage in crop.stages]
+    if first not in kinds:
+        raise LibraryError(f"{crop.name} has no stage “{first}”: use {', '.join(kinds)}")
+    return list(crop.stages[kinds.index(first) :])
+
+
+def spans(planting: Planting, crop: Crop) -> tuple[StageSpan, ...]:
+    """Lay a planting's stages out on dates.
+
+    Parameters
+    ----------
+    planting : its first day, first stage, and stage lengths of the person's own
+    crop : the crop's stages with their ranges of days
+
+    Returns
+    -------
+    tuple of StageSpan : in order; the last is open-ended for plants that are kept, and plants with a rest go round
+
+    Raises
+    ------
+    LibraryError : the crop has no such first stage
+
+    Notes
+    -----
+    Without a length of one's own a stage lasts the middle of its range; earliest and latest ends add up all lows and
+    all highs (the ranges are taken to go together: a slow crop is slow throughout).
+    """
+    row, found = _stages(planting, crop), []
+    goes_round = crop.stages[-1].kind == "rest" and crop.harvest in ("keep", "picking") and len(crop.stages) > 1
+    day, early, late, number = planting.starts_on, planting.starts_on, planting.starts_on, 0
+    while row:
+        stage = row.pop(0)
+        own = planting.stage_days.get(stage.kind)
+        days = own or round((stage.days.low + stage.days.high) / 2)
+        early += dt.timedelta(days=own or round(stage.days.low))
+        late += dt.timedelta(days=own or round(stage.days.high))
+        ends = day + dt.timedelta(days=days)
+        last = not row and not goes_round
+        found.append(
+            StageSpan(
+                stage=stage, starts=day, ends=ends, earliest=early, latest=late,
+                open_ended=last and crop.harvest in ("keep", "picking", "cut-again"),
+            )
+        )  # fmt: skip
+        day, number = ends, number + 1
+        if not row and goes_round and (day - planting.starts_on).days < HORIZON_DAYS and number < 40:
+            grown = [s for s in crop.stages if s.kind in ("vegetative", "flower", "fruit", "rest")]
+            row = grown or list(crop.stages)
+    return tuple(found)
+
+
+def span_on(found: tuple[StageSpan, ...], day: dt.date) -> StageSpan | None:
+    """Give the stage a planting is in on a day.
+
+    Parameters
+    ----------
+    found : its stages
+    day : the day
+
+    Returns
+    -------
+    StageSpan : the last one when all are over; None before the first day
+    """
+    if day < found[0].starts:
+        return None
+    return next((span for span in found if span.holds(day)), found[-1])
+
+
+def harvest(found: tuple[StageSpan, ...], crop: Crop) -> Harvest | None:
+    """Give when a planting bears or is ready.
+
+    Parameters
+    ----------
+    found : its stages
+    crop : the crop
+
+    Returns
+    -------
+    Harvest : with its range; None for plants that are kept for their looks
+
+    Notes
+    -----
+    A crop taken once is ready at the end of its last growing stage (bulbs: in their flower stage). Cutting again and
+    picking begin a third into the last growing stage. Transplants are ready at its end.
+    """
+    if crop.harvest == "keep":
+        return None
+    growing = [span for span in found if span.stage.kind != "rest"]
+    if not growing:
+        return None
+    last = growing[-1] if crop.harvest in ("once", "transplant") else _first_bearing(growing)
+    slack_early, slack_late = last.ends - last.earliest, last.latest - last.ends
+    if crop.harvest in ("once", "transplant"):
+        likely = last.starts + (last.ends - last.starts) / 3 if crop.group == "bulb" else last.ends
+        return Harvest(kind=crop.harvest, earliest=likely - slack_early, likely=likely, latest=likely + slack_late)
+    likely = last.starts + (last.ends - last.starts) / 3
+    third = dt.timedelta(days=round((last.latest - last.earliest).days / 3))
+    return Harvest(
+        kind=crop.harvest, earliest=likely - min(slack_early, third), likely=likely, latest=likely + min(slack_late, third),
+        until=last.ends,
+    )  # fmt: skip
+
+
+def _first_bearing(growing: list[StageSpan]) -> StageSpan:
+    """The first span of the stage that bears: fruit, or else the last kind of growth there is."""
+    bearing = "fruit" if any(span.stage.kind == "fruit" for span in growing) else growing[-1].stage.kind
+    return next(span for span in growing if span.stage.kind == bearing)

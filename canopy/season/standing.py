@@ -1,0 +1,257 @@
+"""How a space stands on a day: which plants are there, in which stage, how tall and wide."""
+
+from __future__ import annotations
+
+import datetime as dt
+from collections import ChainMap
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from functools import cached_property
+from math import cos, radians, sin, sqrt
+
+from canopy.errors import LibraryError
+from canopy.library import Crop, StageTargets, crops, find
+from canopy.plan.document import Plan, Space
+from canopy.plan.plants import Plant, Planting
+from canopy.season.calendar import StageSpan, span_on, spans
+from canopy.season.growth import Form, form_on
+
+# What grows under a net or along a pole keeps this share of its free spread.
+_POLE_SHARE = 0.6
+_NET_WIDEST = 1.6
+
+
+@dataclass(frozen=True, kw_only=True)
+class Cast:
+    """All that can grow in a plan: the library's crops with the person's own, and the plantings."""
+
+    crops: Mapping[str, Crop] = field(default_factory=crops)
+    plantings: Mapping[str, Planting] = field(default_factory=dict)
+
+    def crop(self, plant: Plant) -> Crop:
+        """Give a plant's crop.
+
+        Parameters
+        ----------
+        plant : the plant, of a sound plan
+
+        Returns
+        -------
+        Crop : from the library or the person's own
+
+        Raises
+        ------
+        LibraryError : there is no such crop
+        """
+        return find(self.crops, plant.crop_id, "crop")
+
+
+def cast_of(plan: Plan) -> Cast:
+    """Gather what can grow in a plan.
+
+    Parameters
+    ----------
+    plan : the plan
+
+    Returns
+    -------
+    Cast : crops and plantings by id
+    """
+    known = ChainMap({crop.id: crop for crop in plan.crops}, dict(crops())) if plan.crops else crops()
+    return Cast(crops=known, plantings={planting.id: planting for planting in plan.plantings})
+
+
+@dataclass(frozen=True, kw_only=True)
+class Growing:
+    """A plant as it stands on a day; ``number`` is its place in the space's list, from 1."""
+
+    plant: Plant
+    number: int
+    crop: Crop
+    want: StageTargets
+    form: Form
+    planting: Planting | None = None
+    span: StageSpan | None = None
+    netted: bool = False
+
+    @property
+    def id(self) -> str:
+        """The plant's id."""
+        return self.plant.id
+
+    @property
+    def crop_id(self) -> str:
+        """The crop's id."""
+        return self.crop.id
+
+    @property
+    def stage(self) -> str:
+        """The stage it is in."""
+        return self.want.kind
+
+    @property
+    def x_m(self) -> float:
+        """Middle of the crown, from the left [m]."""
+        return self.plant.x_m + self._reach * cos(radians(self.plant.facing_deg))
+
+    @property
+    def y_m(self) -> float:
+        """Middle of the crown, from the front [m]."""
+        return self.plant.y_m + self._reach * sin(radians(self.plant.facing_deg))
+
+    @property
+    def _reach(self) -> float:
+        return self.form.height_m / 2 if self.plant.habit == "outward" else 0.0
+
+    @property
+    def height_m(self) -> float:
+        """How tall the plant is, without its pot [m]; outward plants: how far they reach out."""
+        return self.form.height_m
+
+    @property
+    def spread_m(self) -> float:
+        """How wide the crown is [m]."""
+        return self.form.spread_m * (_POLE_SHARE if self.plant.habit in ("pole", "wall") else 1.0)
+
+    @property
+    def lai(self) -> float:
+        """Leaf area index over the crown's own ground."""
+        return self.form.lai
+
+    @property
+    def rim_m(self) -> float:
+        """Height of the pot's rim above the floor [m]."""
+        return self.plant.base_m + self.plant.pot_height_m
+
+    @property
+    def top_m(self) -> float:
+        """Height of the top of the canopy above the floor [m]."""
+        if self.plant.habit == "hang":
+            return self.rim_m + 0.15 * self.form.spread_m
+        if self.plant.habit == "outward":
+            return self.rim_m + self.form.spread_m / 2
+        return self.rim_m + self.form.height_m
+
+    @property
+    def bottom_m(self) -> float:
+        """Height of the lowest leaves above the floor [m]."""
+        if self.plant.habit == "hang":
+            return max(0.0, self.rim_m - self.form.height_m)
+        if self.plant.habit == "outward":
+            return max(0.0, self.rim_m - self.form.spread_m / 2)
+        return self.rim_m
+
+    @property
+    def facing(self) -> tuple[float, float, float]:
+        """Unit vector the canopy faces: up, or the way an outward plant grows."""
+        if self.plant.habit != "outward":
+            return (0.0, 0.0, 1.0)
+        turn = radians(self.plant.facing_deg)
+        return (cos(turn), sin(turn), 0.0)
+
+
+@dataclass(frozen=True, kw_only=True)
+class Standing:
+    """A space on a day: the plants that stand there then, and those of its list that do not."""
+
+    space: Space
+    day: dt.date
+    plants: tuple[Growing, ...]
+    absent: tuple[Plant, ...] = ()
+
+    @cached_property
+    def by_id(self) -> Mapping[str, Growing]:
+        """The plants by id."""
+        return {plant.id: plant for plant in self.plants}
+
+    def moved(self, space: Space) -> Standing:
+        """Give the same plants in a changed space, for what-ifs that leave the plants alone.
+
+        Parameters
+        ----------
+        space : the changed space
+
+        Returns
+        -------
+        Standing : the same plants on the same day
+        """
+        return Standing(space=space, day=self.day, plants=self.plants, absent=self.absent)
+
+
+def is_here(plant: Plant, planting: Planting | None, day: dt.date) -> bool:
+    """Say whether a plant stands in its place on a day.
+
+    Parameters
+    ----------
+    plant : the plant, with the days it stands here
+    planting : its planting, if it has one
+    day : the day
+
+    Returns
+    -------
+    bool : False before it is begun, after it is cleared, and outside its own days here
+    """
+    if (plant.from_day and day < plant.from_day) or (plant.until_day and day >= plant.until_day):
+        return False
+    if planting is None:
+        return True
+    return planting.starts_on <= day and (planting.cleared_on is None or day < planting.cleared_on)
+
+
+def standing_of(space: Space, day: dt.date, cast: Cast | None = None) -> Standing:
+    """Give how a space stands on a day.
+
+    Parameters
+    ----------
+    space : the space
+    day : the day
+    cast : crops and plantings; the library alone when None
+
+    Returns
+    -------
+    Standing : its plants as they are then
+
+    Raises
+    ------
+    LibraryError : a plant's crop, stage or planting is not known
+    """
+    known = cast or Cast()
+    here, absent = [], []
+    for number, plant in enumerate(space.plants, 1):
+        planting = _planting(plant, known)
+        if not is_here(plant, planting, day):
+            absent.append(plant)
+            continue
+        here.append(_growing(space, plant, number, known.crop(plant), planting, day))
+    return Standing(space=space, day=day, plants=tuple(here), absent=tuple(absent))
+
+
+def _planting(plant: Plant, cast: Cast) -> Planting | None:
+    if plant.planting_id is None:
+        return None
+    return find(cast.plantings, plant.planting_id, "planting")
+
+
+def _growing(
+    space: Space, plant: Plant, number: int, crop: Crop, planting: Planting | None, day: dt.date
+) -> Growing:  # fmt: skip
+    span: StageSpan | None = None
+    if planting is None:
+        want = crop.stage(plant.stage or "")
+        if want is None:
+            raise LibraryError(f"the library holds no stage “{plant.stage}” of {plant.crop_id}")
+        form = Form(height_m=plant.height_m or want.height_m, spread_m=plant.spread_m or want.spread_m, lai=want.lai)
+    else:
+        found = spans(planting, crop)
+        span = span_on(found, day) or found[0]
+        want, form = span.stage, form_on(plant, planting, crop, found, day)
+    rim = plant.base_m + plant.pot_height_m
+    netted = bool(
+        space.net and plant.habit == "stand" and plant.pot_kind != "tray" and rim < space.net.z_m < rim + form.height_m
+    )
+    if space.net and netted:
+        held = space.net.z_m - rim
+        form = form.scaled(held / form.height_m, min(_NET_WIDEST, sqrt(form.height_m / held)))
+    return Growing(
+        plant=plant, number=number, crop=crop, want=want, form=form, planting=planting, span=span, netted=netted
+    )
