@@ -21,7 +21,9 @@ def _parser() -> argparse.ArgumentParser:
     evaluate = commands.add_parser("evaluate", help="print the report of a plan file")
     evaluate.add_argument("plan", type=Path)
     evaluate.add_argument("--format", choices=("text", "json"), default="text")
-    evaluate.add_argument("--date", type=dt.date.fromisoformat, help="the day to look at (YYYY-MM-DD); the plan's own without")
+    evaluate.add_argument(
+        "--date", type=dt.date.fromisoformat, help="the day to look at (YYYY-MM-DD); the plan's own without"
+    )
     evaluate.add_argument("--units", choices=("metric", "us"), default="metric")
     evaluate.add_argument("--working", action="store_true", help="show the working of every margin (text)")
     evaluate.add_argument("--fine", action="store_true", help="cut the walls finer: slower, a little more exact")
@@ -32,7 +34,9 @@ def _parser() -> argparse.ArgumentParser:
     light.add_argument("--date", type=dt.date.fromisoformat, help="the day to look at; the plan's own without")
     light.add_argument("--fine", action="store_true", help="cut the walls finer: slower, a little more exact")
     library = commands.add_parser("library", help="list what the library holds")
-    library.add_argument("kind", help="crops, materials, fixtures, fans, air-paths, rule-sets, light-sources, containers, mixes, sources")
+    library.add_argument(
+        "kind", help="crops, materials, fixtures, fans, air-paths, rule-sets, light-sources, containers, mixes, sources"
+    )
     library.add_argument("--format", choices=("text", "json"), default="text")
     commands.add_parser("schema", help="print the JSON Schema of the plan file")
     return parser

@@ -17,13 +17,24 @@ from canopy.plan import (
     Opening,
     Plan,
     Plant,
+    Planting,
     Room,
+    Shelf,
     Size,
     Space,
     Surface,
     Tariff,
     dumps,
     from_data,
+)
+
+DAY = dt.date(2026, 3, 14)
+PLANTINGS = (
+    Planting(id="berries", name="Strawberries", crop_id="strawberry-day-neutral", starts_on=dt.date(2025, 12, 20)),
+    Planting(id="beans", name="Beans", crop_id="bean-dwarf", starts_on=dt.date(2026, 2, 10)),
+    Planting(id="tatsoi-1", name="Tatsoi 1", crop_id="tatsoi", starts_on=dt.date(2026, 2, 4)),
+    Planting(id="tatsoi-2", name="Tatsoi 2", crop_id="tatsoi", starts_on=dt.date(2026, 2, 18)),
+    Planting(id="chervil", name="Chervil", crop_id="chervil", starts_on=dt.date(2026, 1, 28)),
 )
 
 
@@ -35,6 +46,12 @@ def _plant(number: int, crop_id: str, stage: str, x: float, y: float, **more: fl
     return Plant(id=f"plant-{number}", crop_id=crop_id, stage=stage, x_m=x, y_m=y, **data)
 
 
+def _dated(number: int, planting_id: str, x: float, y: float, **more: float | str) -> Plant:
+    crop_id = next(item.crop_id for item in PLANTINGS if item.id == planting_id)
+    data = {"pot_height_m": crops()[crop_id].pot_height_m, **more}
+    return Plant(id=f"plant-{number}", crop_id=crop_id, planting_id=planting_id, x_m=x, y_m=y, **data)
+
+
 def _lamp(number: int, class_id: str, x: float, y: float, z: float, **more: float | str) -> Fixture:
     return Fixture(id=f"lamp-{number}", spec=fixtures()[class_id].spec, x_m=x, y_m=y, z_m=z, **more)
 
@@ -43,8 +60,9 @@ def tent() -> Space:
     """Strawberries and dwarf beans: good light in the middle, a fan that is too weak behind its filter."""
     berries = [(0.2, 0.2), (0.5, 0.2), (0.8, 0.2), (0.2, 0.5), (0.5, 0.5), (0.8, 0.5)]
     beans = [(1.04, 0.22), (1.04, 0.5), (1.04, 0.78), (0.72, 0.78), (0.42, 0.78)]
-    plants = [_plant(k + 1, "strawberry-day-neutral", "fruit", x, y) for k, (x, y) in enumerate(berries)]
-    plants += [_plant(k + 7, "bean-dwarf", "vegetative", x, y) for k, (x, y) in enumerate(beans)]
+    pot = {"pot_volume_l": 2.0, "pot_width_m": 0.17}
+    plants = [_dated(k + 1, "berries", x, y, **pot) for k, (x, y) in enumerate(berries)]
+    plants += [_dated(k + 7, "beans", x, y, pot_volume_l=3.5, pot_width_m=0.19) for k, (x, y) in enumerate(beans)]
     return Space(
         id="berry-tent", name="Berry tent", kind="tent", size=Size(width_m=1.23, depth_m=0.97, height_m=1.86),
         faces=default_faces("tent"),
@@ -63,14 +81,15 @@ def tent() -> Space:
         devices=(
             Device(id="device-1", spec=DeviceSpec(name="Clip fan", kind="circulation", power_w=12, hours_per_day=24)),
         ),
-        circuit_id="hall",
+        load_limit_kg=20, circuit_id="hall",
     )  # fmt: skip
 
 
 def closet() -> Space:
     """Leaf for the kitchen under bars that hang too high."""
     size = Size(width_m=0.83, depth_m=0.52, height_m=1.94)
-    leaf = [("tatsoi", 0.14, 0.13), ("tatsoi", 0.34, 0.13), ("tatsoi", 0.14, 0.38), ("tatsoi", 0.34, 0.38),
+    known = {item.id for item in PLANTINGS}
+    leaf = [("tatsoi-1", 0.14, 0.13), ("tatsoi-2", 0.34, 0.13), ("tatsoi-1", 0.14, 0.38), ("tatsoi-2", 0.34, 0.38),
             ("chervil", 0.55, 0.13), ("chervil", 0.55, 0.38), ("land-cress", 0.74, 0.13), ("sorrel", 0.73, 0.39)]  # fmt: skip
     return Space(
         id="hall-closet", name="Hall closet", kind="closet", size=size, faces=default_faces("closet"),
@@ -78,8 +97,10 @@ def closet() -> Space:
                   Opening(id="port-2", face="left", u_m=0.26, v_m=0.09, diameter_m=0.1, use="intake")),
         room=Room(day_c=20, night_c=17, day_rh_pct=50, night_rh_pct=56),
         plants=tuple(
-            _plant(k + 1, crop, "vegetative", x, y, base_m=0.42) for k, (crop, x, y) in enumerate(leaf)
+            _dated(k + 1, kind, x, y, base_m=0.42) if kind in known else _plant(k + 1, kind, "vegetative", x, y, base_m=0.42)
+            for k, (kind, x, y) in enumerate(leaf)
         ),
+        shelves=(Shelf(id="shelf-1", name="Board", z_m=0.42, width_m=0.83, depth_m=0.52, load_limit_kg=25),),
         fixtures=(
             _lamp(1, "bar-30", 0.42, 0.15, 1.52, hours=13),
             _lamp(2, "bar-30", 0.42, 0.37, 1.52, hours=13),
@@ -130,7 +151,7 @@ def glass_case() -> Space:
 def household() -> Plan:
     """The made-up household of the demo."""
     plan = Plan(
-        name="Larkspur Lane", date=dt.date(2026, 3, 14), tariff=Tariff(currency="EUR", price_per_kwh=0.31),
+        name="Larkspur Lane", date=DAY, plantings=PLANTINGS, tariff=Tariff(currency="EUR", price_per_kwh=0.31),
         circuits=(
             Circuit(id="hall", name="Hall and utility", rule_set_id="eu-16", mains_v=230, breaker_a=16,
                     other_loads=(HouseholdLoad(id="load-1", name="Freezer", power_w=110, hours_per_day=10),

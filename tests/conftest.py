@@ -13,9 +13,18 @@ os.environ.setdefault("DJANGO_ALLOW_ASYNC_UNSAFE", "true")
 from canopy.evaluate.starter import Answers, begin_space
 from canopy.plan import Circuit, Plan, load
 from canopy.plan.edit import add_space
+from canopy.season import Standing, standing_of
 
 ROOT = Path(__file__).resolve().parent.parent
 DEMO = ROOT / "examples" / "demo-household.json"
+
+
+DAY = dt.date(2026, 3, 14)
+
+
+def on(space, day: dt.date = DAY, cast=None) -> Standing:
+    """A space as it stands on a day."""
+    return standing_of(space, day, cast)
 
 
 @pytest.fixture(scope="session")

@@ -47,6 +47,8 @@ INSTALLED_APPS = [
     "django_htmx",
     "web.accounts",
     "web.planning",
+    "web.library",
+    "web.photos",
     "web.workspace",
 ]
 MIDDLEWARE = [
@@ -145,7 +147,7 @@ SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = HTTPS
 SECURE_HSTS_SECONDS = 31_536_000 if HTTPS else 0
 CSRF_FAILURE_VIEW = "web.accounts.views.csrf_failure"
 DATA_UPLOAD_MAX_MEMORY_SIZE = 6_000_000
-FILE_UPLOAD_MAX_MEMORY_SIZE = 6_000_000
+FILE_UPLOAD_MAX_MEMORY_SIZE = 16_000_000
 
 LOGGING = {
     "version": 1,

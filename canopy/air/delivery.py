@@ -159,9 +159,5 @@ def passive_flow_m3_h(space: Space, rise_k: float) -> float:
 def _open_side_flow_m3_h(space: Space, rise_k: float) -> float:
     size = space.size
     widths = {"left": size.depth_m, "right": size.depth_m, "front": size.width_m, "back": size.width_m}
-    area = sum(
-        width * size.height_m
-        for face, width in widths.items()
-        if face in open_faces(space)
-    )
+    area = sum(width * size.height_m for face, width in widths.items() if face in open_faces(space))
     return _ORIFICE * area / 3 * sqrt(_GRAVITY * size.height_m * max(rise_k, 0.0) / 295.0) * 3600

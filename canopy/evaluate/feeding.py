@@ -165,7 +165,10 @@ def feed_margins(here: Standing, found: Feeding) -> list[Margin]:
     if low > high:
         why = "The crops here share no strength; the target lies between them."
     if water >= target:
-        verdict, why = "over", "The water alone is as strong as the feed should be: thin it with rain or filtered water."
+        verdict, why = (
+            "over",
+            "The water alone is as strong as the feed should be: thin it with rain or filtered water.",
+        )
     names = {stage_name(plant): plant for plant in fed}
     margins = [
         Margin(

@@ -10,14 +10,20 @@ from math import log2, pi
 
 from canopy.evaluate.company import QUANTITIES, Quantity, window_of
 from canopy.library import Crop, StageTargets
+from canopy.light.photometry import ppf
 from canopy.plan.document import Plan, Space
 from canopy.season import Growing, Standing, cast_of, standing_of
 
 # What a gap weighs: one unit is about as bad as one more step outside a window.
 _SCALE = {"hours": 1.0, "day": 2.0, "night": 2.0, "humidity": 12.0, "root": 3.0, "wind": 0.2, "feed": 0.5}
 _WEIGHT = {"hours": 3.0, "day": 2.0, "night": 2.0, "humidity": 1.0, "light": 1.0, "root": 0.5, "wind": 0.4, "feed": 0.4}
+# How much two windows must share to leave room for real weather; less than that counts half.
+_ROOM = {"hours": 0.5, "day": 2.0, "night": 2.0, "humidity": 6.0}
 # From here on two kinds should not share a space.
 APART = 2.0
+# Share of a lamp's photons that may be taken to reach the leaves when a space's light is guessed.
+_REACHES = 0.5
+_TOO_DARK = 2.0
 _MOVE, _OVERFULL, _TOO_TALL = 0.5, 40.0, 25.0
 _ROUNDS = 200
 
@@ -73,21 +79,26 @@ def pulls(one: Kind, two: Kind) -> Iterator[Pull]:
 
     Parameters
     ----------
-    one, two : the kinds
+    one : a kind
+    two : another kind
 
-    Yields
-    ------
-    Pull : with its weight; light counts in doublings, the rest in steps of their own
+    Returns
+    -------
+    iterator of Pull : each with its weight; light counts in doublings, the rest in steps of their own, and windows that
+        barely meet count half a step
     """
     for quantity in QUANTITIES:
         a, b = window_of(one.want, quantity), window_of(two.want, quantity)
         if a is None or b is None:
             continue
-        lower, higher = (a, b) if a.high < b.low else (b, a)
-        gap = higher.low - lower.high
-        if gap <= 0:
+        shared = min(a.high, b.high) - max(a.low, b.low)
+        room = min(_ROOM.get(quantity.key, 0.0), a.high - a.low, b.high - b.low)
+        if shared >= room:
             continue
-        steps = log2(higher.low / max(lower.high, 0.1)) if quantity.key == "light" else gap / _SCALE[quantity.key]
+        if quantity.key == "light":
+            steps = log2(max(a.low, b.low) / max(min(a.high, b.high), 0.1))
+        else:
+            steps = (max(0.0, -shared) + 0.5 * (room - max(shared, 0.0))) / _SCALE[quantity.key]
         yield Pull(one=one, two=two, quantity=quantity, weight=_WEIGHT[quantity.key] * steps)
 
 
@@ -96,7 +107,8 @@ def strife(one: Kind, two: Kind) -> float:
 
     Parameters
     ----------
-    one, two : the kinds
+    one : a kind
+    two : another kind
 
     Returns
     -------
@@ -142,6 +154,23 @@ def growing_area_m2(space: Space) -> float:
     """
     floor = space.size.width_m * space.size.depth_m
     return max(floor, sum(shelf.width_m * shelf.depth_m for shelf in space.shelves))
+
+
+def light_there_mol_m2_d(space: Space) -> float:
+    """Guess the daily light that a space's lamps could give.
+
+    Parameters
+    ----------
+    space : the space
+
+    Returns
+    -------
+    float : DLI with all lamps at full output, half their photons reaching the ground, and daylight [mol/m²/d]; rough
+    """
+    given = sum(ppf(lamp.spec) * lamp.hours for lamp in space.fixtures) * 0.0036 * _REACHES
+    floor = space.size.width_m * space.size.depth_m
+    panes = sum(w.dli_mol_m2_d * w.width_m * w.height_m for w in space.daylight) * _REACHES
+    return (given + panes) / floor
 
 
 def propose(plan: Plan, day: dt.date) -> Grouping:
@@ -212,6 +241,10 @@ def _cost(kinds: list[Kind], spaces: Mapping[str, Space], places: list[str], tab
         total += _OVERFULL * max(0.0, sum(kind.area_m2 for kind in inside) / spare - 1)
         room = space.size.height_m - 0.15
         total += sum(_TOO_TALL for kind in inside if kind.space_id != key and kind.height_m > room)
+        light = max(light_there_mol_m2_d(space), 0.05)
+        total += sum(
+            _TOO_DARK * max(0.0, log2(kind.want.dli_mol_m2_d.low / light)) for kind in inside if kind.space_id != key
+        )
     return total + _MOVE * sum(place != kind.space_id for kind, place in zip(kinds, places, strict=True))
 
 

@@ -26,9 +26,7 @@ class Report:
         return sum(report.running.cost_per_month for report in self.spaces)
 
 
-def evaluate(
-    plan: Plan, *, day: dt.date | None = None, quality: Quality = DEFAULT, with_map: bool = True
-) -> Report:
+def evaluate(plan: Plan, *, day: dt.date | None = None, quality: Quality = DEFAULT, with_map: bool = True) -> Report:
     """Evaluate every space of a plan.
 
     Parameters

@@ -195,9 +195,7 @@ def _hours(code: str, name: str, parts: tuple[str, ...], hours: float, want: Sta
 
 
 def _limit(lighting: Lighting) -> Margin:
-    light = max(
-        lighting.plants, key=lambda item: item.most_ppfd_umol_m2_s / item.plant.want.ppfd_limit_umol_m2_s
-    )
+    light = max(lighting.plants, key=lambda item: item.most_ppfd_umol_m2_s / item.plant.want.ppfd_limit_umol_m2_s)
     want = light.plant.want
     limit, most = want.ppfd_limit_umol_m2_s, light.most_ppfd_umol_m2_s
     verdict = judge_most(most, limit)
@@ -278,9 +276,7 @@ def _stack(here: Standing) -> Iterator[Margin]:
     pairs = [(f, p) for f in level for p in plants if under(f, p)]
     if not pairs:
         # Nothing stands right under a lamp: each plant is held against the lamp nearest to it.
-        pairs = [
-            (min(level, key=lambda f: hypot(f.x_m - plant.x_m, f.y_m - plant.y_m)), plant) for plant in plants
-        ]
+        pairs = [(min(level, key=lambda f: hypot(f.x_m - plant.x_m, f.y_m - plant.y_m)), plant) for plant in plants]
     yield _headroom(here, *max(pairs, key=lambda pair: _needed_height(*pair)))
     yield _clearance(*min(pairs, key=lambda pair: pair[0].z_m - pair[1].top_m - pair[0].spec.min_distance_m))
 

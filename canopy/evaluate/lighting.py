@@ -12,7 +12,7 @@ from canopy.light.crowns import POINTS_PER_CROWN, Crown, leaf_points
 from canopy.light.field import LightField
 from canopy.light.photometry import drawn_power, ppf
 from canopy.light.scene import DEFAULT, Quality, field_of, hours, inside, weights
-from canopy.plan.document import Fixture, Space
+from canopy.plan.document import Fixture
 from canopy.season import Growing, Standing
 
 Array = NDArray[np.float64]

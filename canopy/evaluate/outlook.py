@@ -241,9 +241,14 @@ def _harvest_margin(here: Standing, plant: Growing, dli: float) -> Margin | None
         return None
     factor = slowdown(dli, plant.want.dli_mol_m2_d.low)
     early, late = delayed(found, here.day, factor)
-    text = _date(found.likely) if found.earliest == found.latest else f"{_date(found.earliest)} to {_date(found.latest)}"
+    text = (
+        _date(found.likely) if found.earliest == found.latest else f"{_date(found.earliest)} to {_date(found.latest)}"
+    )
     verb = _VERBS[found.kind]
-    amounts = {"low": Amount(value=factor.low, unit="", decimals=1), "high": Amount(value=factor.high, unit="", decimals=1)}
+    amounts = {
+        "low": Amount(value=factor.low, unit="", decimals=1),
+        "high": Amount(value=factor.high, unit="", decimals=1),
+    }
     why = f"{verb} about {_date(found.likely)}."
     if found.latest < here.day and found.kind in ("once", "transplant"):
         why = f"It has been ready since about {_date(found.likely)}."

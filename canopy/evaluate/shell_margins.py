@@ -69,16 +69,25 @@ def hung_parts(here: Standing) -> list[tuple[str, float]]:
     space, found = here.space, []
     for number, lamp in enumerate(space.fixtures, 1):
         size = lamp.spec.length_m * lamp.spec.overall_width_m
-        found.append((f"lamp {number}, {lamp.spec.name}", lamp.spec.weight_kg if lamp.spec.weight_kg is not None else 0.5 + 12 * size))
+        found.append(
+            (
+                f"lamp {number}, {lamp.spec.name}",
+                lamp.spec.weight_kg if lamp.spec.weight_kg is not None else 0.5 + 12 * size,
+            )
+        )
     fan = space.air.fan
     if fan and space.air.hung:
-        found.append((fan.name, fan.weight_kg if fan.weight_kg is not None else _FAN_KG * (fan.diameter_m / _FAN_M) ** 2))
+        found.append(
+            (fan.name, fan.weight_kg if fan.weight_kg is not None else _FAN_KG * (fan.diameter_m / _FAN_M) ** 2)
+        )
         path = find(air_paths(), space.air.path_id, "air path")
         if path.filter_kg:
             found.append(("carbon filter", path.filter_kg * (fan.diameter_m / _FAN_M) ** 2))
     hanging = [plant for plant in here.plants if plant.plant.habit == "hang"]
     if hanging:
-        found.append((f"{len(hanging)} hanging plants, watered", sum(plant_weight_kg(space, plant) for plant in hanging)))
+        found.append(
+            (f"{len(hanging)} hanging plants, watered", sum(plant_weight_kg(space, plant) for plant in hanging))
+        )
     if space.net:
         held = sum(1 for plant in here.plants if plant.netted)
         found.append((f"net, {held} plants in it" if held else "net", space.net.weight_kg + 0.15 * held))
@@ -99,7 +108,7 @@ def _hung(here: Standing) -> Iterator[Margin]:
         "good": "{there} of {limit}.",
     }
     yield Margin(
-        id="space.load", station="space", title="Hung load", verdict=verdict,
+        id="space.load", station="space", title="Hung load", verdict="good" if limit is None else verdict, information=limit is None,
         need=sentence("at most {limit}" if limit else "a known limit", **amounts), there=sentence("{there}", **amounts),
         why=sentence(words[verdict], **amounts),
         working=Working(
@@ -119,7 +128,10 @@ def _shelves(here: Standing) -> Iterator[Margin]:
         held = [plant for plant in here.plants if level_of(space, plant) == shelf.id and plant.plant.habit != "hang"]
         total = sum(plant_weight_kg(space, plant) for plant in held)
         verdict = judge_most(total, shelf.load_limit_kg, tight=0.8)
-        amounts = {"there": Amount(value=total, unit="weight"), "limit": Amount(value=shelf.load_limit_kg, unit="weight")}
+        amounts = {
+            "there": Amount(value=total, unit="weight"),
+            "limit": Amount(value=shelf.load_limit_kg, unit="weight"),
+        }
         words = {"over": "Watered, {there} stand on what bears {limit}.", "tight": "Watered, {there} of {limit}.",
                  "good": "Watered, {there} of {limit}."}  # fmt: skip
         yield Margin(
@@ -149,7 +161,9 @@ def solution_l(here: Standing) -> float:
     if feed.way != "solution":
         return 0.0
     buckets = sum(plant.plant.pot_volume_l or 0.0 for plant in here.plants if plant.plant.pot_kind == "bucket")
-    return max(feed.reservoir_l or 0.0, buckets) if buckets and feed.reservoir_l else buckets + (feed.reservoir_l or 0.0)
+    return (
+        max(feed.reservoir_l or 0.0, buckets) if buckets and feed.reservoir_l else buckets + (feed.reservoir_l or 0.0)
+    )
 
 
 def _spill(here: Standing) -> Iterator[Margin]:
@@ -227,7 +241,8 @@ def _cold_floor(here: Standing) -> Iterator[Margin]:
             formula="T root = (8 T air + U T below) / (8 + U)",
             steps=(
                 Step(symbol="T air", meaning="room by night", amount=Amount(value=space.room.night_c, unit="temperature")),
-                Step(symbol="T below", meaning=f"{space.ground.stands_on} below", amount=Amount(value=space.ground.below_c, unit="temperature")),
+                Step(symbol="T below", meaning=f"{space.ground.stands_on} below",
+                     amount=Amount(value=space.ground.below_c, unit="temperature")),
                 Step(symbol="ins", meaning="insulation", amount=Amount(value=space.ground.insulation_m, unit="length")),
             ),
             source=f"Heat transfer of pots, compiled for this library; target: {cite(plant.want.source_of('root_c'))}",

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import datetime as dt
 from dataclasses import dataclass
-from math import ceil, sqrt
+from math import ceil
 from typing import Literal
 
 import numpy as np
@@ -17,6 +17,7 @@ from canopy.library import Crop, StageTargets, fans, find, fixtures
 from canopy.light.photometry import ppf
 from canopy.light.scene import PREVIEW
 from canopy.plan.document import Air, Fixture, Space
+from canopy.plan.layout import Rect, grid
 from canopy.plan.plants import Plant
 from canopy.plan.shell import Faces, Opening, Room, Size, SpaceKind, Surface
 from canopy.season import Cast, Standing, standing_of
@@ -105,22 +106,16 @@ def arrange(size: Size, crop: Crop, stage: StageTargets, count: int, taken: tupl
     -------
     list of Plant : drawn in to fit the height, evenly spread
     """
-    w, d = size.width_m, size.depth_m
-    columns = min(count, max(1, ceil(sqrt(count * w / d))))
-    rows = ceil(count / columns)
     height = min(stage.height_m, max(0.02, 0.75 * size.height_m - crop.pot_height_m))
     pot = min(crop.pot_height_m, 0.2 * size.height_m)
     used, made = set(taken), []
-    for number in range(count):
-        row, column = divmod(number, columns)
-        in_row = min(columns, count - row * columns)
+    for place in grid(Rect(width_m=size.width_m, depth_m=size.depth_m), count):
         key = next(f"plant-{k}" for k in range(1, 2000) if f"plant-{k}" not in used)
         used.add(key)
         made.append(
             Plant(
-                id=key, crop_id=crop.id, stage=stage.kind, x_m=round(w * (column + 0.5) / in_row, 4),
-                y_m=round(d * (row + 0.5) / rows, 4), pot_height_m=round(pot, 4), height_m=round(height, 4),
-                spread_m=stage.spread_m,
+                id=key, crop_id=crop.id, stage=stage.kind, x_m=place.x_m, y_m=place.y_m, pot_height_m=round(pot, 4),
+                height_m=round(height, 4), spread_m=stage.spread_m, habit="stand" if crop.habit == "hang" else crop.habit,
             )
         )  # fmt: skip
     return made

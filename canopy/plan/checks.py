@@ -103,8 +103,14 @@ def _face_m(space: Space, face: str) -> tuple[float, float]:
 
 
 def _openings(path: str, space: Space) -> Iterator[PlanProblem]:
-    holes = [(f"{path}.openings[{n}]", "hole", o.face, o.u_m, o.v_m, o.across_m, o.up_m) for n, o in enumerate(space.openings)]
-    holes += [(f"{path}.daylight[{n}]", "window", w.face, w.u_m, w.v_m, w.width_m, w.height_m) for n, w in enumerate(space.daylight)]
+    holes = [
+        (f"{path}.openings[{n}]", "hole", o.face, o.u_m, o.v_m, o.across_m, o.up_m)
+        for n, o in enumerate(space.openings)
+    ]
+    holes += [
+        (f"{path}.daylight[{n}]", "window", w.face, w.u_m, w.v_m, w.width_m, w.height_m)
+        for n, w in enumerate(space.daylight)
+    ]
     for here, what, face, u, v, wide, high in holes:
         across, up = _face_m(space, face)
         slack = TOLERANCE_M
@@ -142,7 +148,9 @@ def _furnishing(path: str, space: Space) -> Iterator[PlanProblem]:
                 f"{size.height_m * 100:.0f} cm",
             )
     if space.net and space.net.z_m > size.height_m:
-        yield PlanProblem(path=f"{path}.net.z_m", message=f"the net hangs above the space, which is {size.height_m * 100:.0f} cm high")
+        yield PlanProblem(
+            path=f"{path}.net.z_m", message=f"the net hangs above the space, which is {size.height_m * 100:.0f} cm high"
+        )
 
 
 def _plants(
@@ -163,7 +171,8 @@ def _plants(
                 yield _unknown(f"{here}.planting_id", "planting", plant.planting_id, plantings)
             elif planting.crop_id != plant.crop_id:
                 yield PlanProblem(
-                    path=f"{here}.crop_id", message=f"its planting “{planting.name}” is of another crop, {planting.crop_id}"
+                    path=f"{here}.crop_id",
+                    message=f"its planting “{planting.name}” is of another crop, {planting.crop_id}",
                 )
         if plant.x_m > size.width_m + TOLERANCE_M or plant.y_m > size.depth_m + TOLERANCE_M:
             yield PlanProblem(

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import datetime as dt
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
 from typing import Any, Literal
@@ -294,3 +295,31 @@ def remove_space(plan: Plan, space_id: str) -> Plan:
     Plan : the plan without it
     """
     return plan.model_copy(update={"spaces": tuple(space for space in plan.spaces if space.id != space_id)})
+
+
+def shifted(plan: Plan, by: dt.timedelta) -> Plan:
+    """Move all days of a plan, so that an example begins today.
+
+    Parameters
+    ----------
+    plan : the plan
+    by : how far
+
+    Returns
+    -------
+    Plan : the same plan at another time; daylight by month stays with its months
+    """
+
+    def move(value: Any) -> Any:
+        if isinstance(value, dict):
+            return {key: _later(item, by) if key in _DAYS and item else move(item) for key, item in value.items()}
+        return [move(item) for item in value] if isinstance(value, list) else value
+
+    return from_data(move(plan.model_dump(mode="json")))
+
+
+_DAYS = ("date", "starts_on", "cleared_on", "on", "seen_on", "from_day", "until_day")
+
+
+def _later(day: str, by: dt.timedelta) -> str:
+    return (dt.date.fromisoformat(day) + by).isoformat()

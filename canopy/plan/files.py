@@ -30,6 +30,8 @@ _WORDS = {
 
 
 def _problem(detail: Any) -> PlanProblem:
+    if detail["type"] == "value_error":
+        return PlanProblem(path=_place(detail["loc"]), message=str(detail["ctx"]["error"]))
     message = _WORDS.get(detail["type"]) or f"{detail['msg'].lower()} (it is {detail.get('input')!r:.60})"
     return PlanProblem(path=_place(detail["loc"]), message=message)
 

@@ -2,9 +2,10 @@
 
 from canopy.season.calendar import Harvest, StageSpan, harvest, span_on, spans
 from canopy.season.growth import Form, form_on, slowdown
-from canopy.season.standing import Cast, Growing, Standing, cast_of, standing_of
+from canopy.season.sowing import Sowing, begin_with, container_values, ground_of, move_on, sow
+from canopy.season.standing import Cast, Growing, Standing, cast_of, day_to_show, standing_of
 
 __all__ = [
-    "Cast", "Form", "Growing", "Harvest", "StageSpan", "Standing", "cast_of", "form_on", "harvest", "slowdown", "span_on",
-    "spans", "standing_of",
+    "Cast", "Form", "Growing", "Harvest", "Sowing", "StageSpan", "Standing", "begin_with", "cast_of", "container_values",
+    "day_to_show", "form_on", "ground_of", "harvest", "move_on", "slowdown", "sow", "span_on", "spans", "standing_of",
 ]  # fmt: skip

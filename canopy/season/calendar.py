@@ -158,3 +158,19 @@ def _first_bearing(growing: list[StageSpan]) -> StageSpan:
     """The first span of the stage that bears: fruit, or else the last kind of growth there is."""
     bearing = "fruit" if any(span.stage.kind == "fruit" for span in growing) else growing[-1].stage.kind
     return next(span for span in growing if span.stage.kind == bearing)
+
+
+def reach(all_spans: list[tuple[StageSpan, ...]]) -> tuple[dt.date, dt.date] | None:
+    """Give the first and the last day of several plantings.
+
+    Parameters
+    ----------
+    all_spans : each planting's stages
+
+    Returns
+    -------
+    (date, date) : None when there are none
+    """
+    if not all_spans:
+        return None
+    return min(found[0].starts for found in all_spans), max(found[-1].ends for found in all_spans)

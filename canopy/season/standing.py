@@ -13,7 +13,7 @@ from canopy.errors import LibraryError
 from canopy.library import Crop, StageTargets, crops, find
 from canopy.plan.document import Plan, Space
 from canopy.plan.plants import Plant, Planting
-from canopy.season.calendar import StageSpan, span_on, spans
+from canopy.season.calendar import StageSpan, reach, span_on, spans
 from canopy.season.growth import Form, form_on
 
 # What grows under a net or along a pole keeps this share of its free spread.
@@ -255,3 +255,23 @@ def _growing(
     return Growing(
         plant=plant, number=number, crop=crop, want=want, form=form, planting=planting, span=span, netted=netted
     )
+
+
+def day_to_show(plan: Plan, today: dt.date) -> dt.date:
+    """Choose the day a plan is looked at unless another is asked for.
+
+    Parameters
+    ----------
+    plan : the plan
+    today : today
+
+    Returns
+    -------
+    date : today while something dated grows or light depends on the month; the plan's own date otherwise
+    """
+    cast = cast_of(plan)
+    known = [spans(item, cast.crops[item.crop_id]) for item in plan.plantings]
+    found = reach(known)
+    if found:
+        return today if found[0] <= today <= found[1] else plan.date
+    return today if any(space.daylight for space in plan.spaces) else plan.date

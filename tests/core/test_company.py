@@ -9,6 +9,8 @@ from canopy.evaluate.company import QUANTITIES, company_margins, conflicts, join
 from canopy.library import crops
 from canopy.library.models import Window
 from canopy.plan import Plant
+from canopy.season import Form, Growing
+from tests.conftest import on
 
 WINDOWS = st.tuples(st.floats(0, 50), st.floats(0, 50)).map(lambda pair: Window(low=min(pair), high=max(pair)))
 
@@ -18,19 +20,25 @@ def _plant(number, crop_id, stage=None):
     return Plant(id=f"p{number}", crop_id=crop_id, stage=kind, x_m=0.1, y_m=0.1, height_m=0.1, spread_m=0.1)
 
 
+def _growing(number, crop_id):
+    plant, crop = _plant(number, crop_id), crops()[crop_id]
+    want = crop.stage(plant.stage)
+    return Growing(plant=plant, number=number, crop=crop, want=want, form=Form(height_m=0.1, spread_m=0.1, lai=1.0))
+
+
 def _space(demo_plan, *kinds):
     members = tuple(_plant(n, *(kind if isinstance(kind, tuple) else (kind,))) for n, kind in enumerate(kinds))
     return demo_plan.spaces[0].model_copy(update={"plants": members})
 
 
 def _verdicts(space):
-    return {margin.id.rpartition(".")[2]: margin.verdict for margin in company_margins(space)}
+    return {margin.id.rpartition(".")[2]: margin.verdict for margin in company_margins(on(space))}
 
 
 @given(st.lists(WINDOWS, min_size=1, max_size=6))
 def test_the_joint_window_lies_inside_all(windows):
     joint = joint_window(windows)
-    pairs = conflicts([(_plant(n, "tatsoi"), window) for n, window in enumerate(windows)])
+    pairs = conflicts([(_growing(n, "tatsoi"), window) for n, window in enumerate(windows)])
     if joint:
         assert all(window.low <= joint.low <= joint.high <= window.high for window in windows)
     # Windows on a line: they all meet exactly when every two of them meet.
@@ -40,7 +48,7 @@ def test_the_joint_window_lies_inside_all(windows):
 
 
 def test_gaps_are_named_with_the_right_sides():
-    a, b = _plant(1, "tatsoi"), _plant(2, "sorrel")
+    a, b = _growing(1, "tatsoi"), _growing(2, "sorrel")
     (found,) = conflicts([(b, Window(low=16, high=18)), (a, Window(low=10, high=12))])
     assert (found.lower.id, found.higher.id, found.gap) == ("p1", "p2", 4)
 
@@ -63,7 +71,7 @@ def test_leaf_against_fruit_against_foliage(demo_plan):
     ],
 )
 def test_a_conflict_is_told_with_its_gap(demo_plan, kinds, key, words):
-    margin = next(m for m in company_margins(_space(demo_plan, *kinds)) if m.id.endswith(key))
+    margin = next(m for m in company_margins(on(_space(demo_plan, *kinds))) if m.id.endswith(key))
     assert margin.verdict in ("short", "tight")
     assert "apart" in margin.there.say()
     assert words in margin.why.say().replace("\u00a0", " ")
@@ -72,16 +80,20 @@ def test_a_conflict_is_told_with_its_gap(demo_plan, kinds, key, words):
 
 
 def test_a_gap_of_temperature_is_a_difference_in_us_units(demo_plan):
-    margin = next(m for m in company_margins(_space(demo_plan, ("flytrap", "rest"), "ginger")) if m.id.endswith("day"))
+    margin = next(
+        m for m in company_margins(on(_space(demo_plan, ("flytrap", "rest"), "ginger"))) if m.id.endswith("day")
+    )
     gap = 23 - 12
     assert margin.there.say().replace("\u00a0", " ") == f"{gap} K apart"
     assert margin.there.say("us").replace("\u00a0", " ") == f"{gap * 1.8:g} °F apart"
 
 
 def test_one_crop_keeps_itself_company(demo_plan):
-    assert company_margins(_space(demo_plan, "tatsoi", "tatsoi")) == []
-    assert company_margins(_space(demo_plan)) == []
-    assert len(company_margins(_space(demo_plan, ("tatsoi", "seedling"), ("tatsoi", "vegetative")))) == len(QUANTITIES)
+    assert company_margins(on(_space(demo_plan, "tatsoi", "tatsoi"))) == []
+    assert company_margins(on(_space(demo_plan))) == []
+    assert len(company_margins(on(_space(demo_plan, ("tatsoi", "seedling"), ("tatsoi", "vegetative"))))) == len(
+        QUANTITIES
+    )
 
 
 def test_the_order_of_plants_does_not_matter(demo_plan):

@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 
 from canopy.cache import ContentCache
 from canopy.evaluate import evaluate, evaluate_space
-from canopy.evaluate.lighting import lighting, map_height_m, targets_of
+from canopy.evaluate.lighting import lighting, map_height_m
 from canopy.margin import (
     ORDER,
     Amount,
@@ -23,6 +23,8 @@ from canopy.margin import (
 )  # fmt: skip
 from canopy.plan.edit import Change, apply
 from canopy.report import as_data, as_text
+from canopy.season import cast_of
+from tests.conftest import on
 
 NO_WORK = Working(formula="f", steps=(), source="s", certainty="c")
 
@@ -103,27 +105,30 @@ def test_workings_add_up_to_their_figures(demo_plan):
 
 
 def test_by_lamp_shares_add_up_to_each_plant_s_light(demo_plan):
-    for light in lighting(demo_plan.spaces[0]).plants:
-        assert sum(light.by_fixture_umol_m2_s) == pytest.approx(light.ppfd_umol_m2_s)
+    for light in lighting(on(demo_plan.spaces[0], cast=cast_of(demo_plan))).plants:
+        assert sum(light.by_source_umol_m2_s) == pytest.approx(light.ppfd_umol_m2_s)
         assert light.least_ppfd_umol_m2_s <= light.ppfd_umol_m2_s <= light.most_ppfd_umol_m2_s
         assert 0 < light.reflected_share < 1
-        assert targets_of(light.plant).kind == light.plant.stage
+        assert light.plant.want.kind == light.plant.stage
 
 
 def test_the_map_can_be_asked_at_any_height(demo_plan):
-    space = demo_plan.spaces[0]
-    low, high = (lighting(space, height_m=z).map for z in (0.1, 0.9))
+    space = demo_plan.spaces[2]
+    low, high = (lighting(on(space), height_m=z).map for z in (0.1, 0.55))
     assert high.ppfd_umol_m2_s.max() > low.ppfd_umol_m2_s.max()
-    assert lighting(space, height_m=99).map.height_m < space.size.height_m
-    assert lighting(space).map.height_m == map_height_m(space)
-    assert lighting(space, with_map=False).map is None
+    assert lighting(on(space), height_m=99).map.height_m < space.size.height_m
+    assert lighting(on(space)).map.height_m == map_height_m(on(space))
+    assert lighting(on(space), with_map=False).map is None
 
 
 def test_a_lamp_switched_off_still_stands_in_the_way(demo_plan):
     plan = apply(demo_plan, "berry-tent", [Change(collection="fixtures", part_id="lamp-1", values={"enabled": False})])
-    both, one = lighting(demo_plan.spaces[0]), lighting(plan.spaces[0])
+    both, one = (
+        lighting(on(demo_plan.spaces[0], cast=cast_of(demo_plan))),
+        lighting(on(plan.spaces[0], cast=cast_of(plan))),
+    )
     assert one.power_w == pytest.approx(both.power_w / 2)
-    by_second = [light.by_fixture_umol_m2_s[1] for light in both.plants]
+    by_second = [light.by_source_umol_m2_s[1] for light in both.plants]
     assert [light.ppfd_umol_m2_s for light in one.plants] == pytest.approx(by_second)
 
 

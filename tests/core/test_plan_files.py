@@ -36,7 +36,7 @@ def _set(path, value):
     return change
 
 
-SPACE = ("spaces", 0)
+SPACE, CLOSET = ("spaces", 0), ("spaces", 1)
 
 
 @pytest.mark.parametrize(
@@ -47,8 +47,24 @@ SPACE = ("spaces", 0)
         (_set((*SPACE, "size", "width_m"), "wide"), "spaces[0].size.width_m"),
         (_set((*SPACE, "size", "height_m"), 1e9), "spaces[0].size.height_m"),
         (_set((*SPACE, "plants", 0, "crop_id"), "tatsoy"), "spaces[0].plants[0].crop_id: there is no crop “tatsoy”"),
-        (_set((*SPACE, "plants", 0, "stage"), "rest"), "has no stage “rest”: use vegetative, flower, fruit"),
-        (_set((*SPACE, "plants", 0, "height_m"), 3.0), "spaces[0].plants[0].height_m: this plant's top is at 314 cm"),
+        (_set((*CLOSET, "plants", 6, "stage"), "rest"), "has no stage “rest”: use seedling, vegetative"),
+        (
+            _set((*SPACE, "plants", 0, "stage"), "fruit"),
+            "spaces[0].plants[0]: the days of its planting decide the stage",
+        ),
+        (_set((*CLOSET, "plants", 6, "stage"), None), "needs its stage, height_m and spread_m"),
+        (_set((*SPACE, "plants", 0, "height_m"), 0.3), "together, or none of them"),
+        (
+            _set((*SPACE, "plants", 0, "planting_id"), "berriez"),
+            "there is no planting “berriez”: did you mean berries?",
+        ),
+        (_set((*SPACE, "plants", 0, "planting_id"), "beans"), "its planting “Beans” is of another crop, bean-dwarf"),
+        (_set(("plantings", 0, "first_stage"), "germinate"), "has no stage “germinate”"),
+        (_set(("plantings", 0, "stage_days"), {"fruit": 0}), "plantings[0].stage_days.fruit"),
+        (_set(("plantings", 0, "cleared_on"), "2020-01-01"), "it is cleared before it begins"),
+        (_set((*CLOSET, "shelves", 0, "z_m"), 2.5), "this shelf reaches to 250 cm and the space is 194 cm high"),
+        (_set((*SPACE, "openings", 0, "shape"), "slit"), "a slit, mesh or seam needs its width and height"),
+        (_set((*CLOSET, "plants", 6, "height_m"), 3.0), "spaces[1].plants[6].height_m: this plant's top is at 354 cm"),
         (_set((*SPACE, "plants", 0, "x_m"), 2.0), "spaces[0].plants[0].x_m: this plant stands outside"),
         (_set((*SPACE, "fixtures", 0, "z_m"), 1.85), "spaces[0].fixtures[0].z_m: this light reaches outside"),
         (_set((*SPACE, "fixtures", 0, "x_m"), 0.1), "give 20.0 to 103.0 cm"),

@@ -146,11 +146,11 @@ def test_any_value_under_any_key_is_read_or_refused(demo_plan, key, value):
 
 def test_all_problems_are_told_at_once(demo_plan):
     data = demo_plan.model_dump(mode="json")
-    data["spaces"][0]["plants"][0]["crop_id"] = "unobtainium"
+    data["spaces"][1]["plants"][6]["crop_id"] = "unobtainium"
     data["spaces"][1]["fixtures"][0]["z_m"] = 1.93
     data["spaces"][2]["circuit_id"] = "moon"
     with pytest.raises(PlanError) as error:
         from_data(data)
     assert [problem.path for problem in error.value.problems] == [
-        "spaces[0].plants[0].crop_id", "spaces[1].fixtures[0].z_m", "spaces[2].circuit_id",
+        "spaces[1].fixtures[0].z_m", "spaces[1].plants[6].crop_id", "spaces[2].circuit_id",
     ]  # fmt: skip

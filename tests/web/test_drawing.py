@@ -45,7 +45,7 @@ def test_front_and_side_share_one_scale_and_the_plan_fills_what_is_left(views, r
 )
 def test_plants_stand_where_the_plan_says(views, report, name, across, up):
     view = getattr(views, name)
-    by_id = {plant.id: plant for plant in report.space.plants}
+    by_id = {plant.id: plant for plant in report.here.plants}
     assert {mark.id for mark in view.plants} == set(by_id)
     for mark in view.plants:
         plant = by_id[mark.id]
@@ -60,7 +60,7 @@ def test_plants_stand_where_the_plan_says(views, report, name, across, up):
 
 def test_what_stands_in_front_is_drawn_last(views, report):
     order = [mark.id for mark in views.front.plants]
-    depth = {plant.id: plant.y_m for plant in report.space.plants}
+    depth = {plant.id: plant.y_m for plant in report.here.plants}
     assert [depth[key] for key in order] == sorted(depth.values(), reverse=True)
 
 

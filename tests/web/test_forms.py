@@ -1,5 +1,7 @@
 """Forms: what is typed is read, what is not touched is left alone."""
 
+from functools import partial
+
 import pytest
 from django import forms
 
@@ -9,16 +11,14 @@ from canopy.quantities import DIAMETER, LENGTH, PERCENT
 from web.planning.forms import CircuitForm, ImportForm, NewSpaceForm
 from web.workspace.fields import NumberField, QuantityField
 from web.workspace.forms import (
-    AddPlantsForm,
     AirForm,
     FaceForm,
     LampForm,
     OwnLampForm,
-    PlantForm,
-    RestageForm,
     crop_choices,
     lamp_choices,
 )  # fmt: skip
+from web.workspace.plant_forms import AddPlantsForm, ManyForm, PlantForm
 
 LAMP = {
     "x_m": 0.4234,
@@ -107,13 +107,12 @@ PLANT = {"crop_id": "tatsoi", "stage": "vegetative", "x_m": 0.1, "y_m": 0.1, "ba
     ("typed", "want"),
     [
         ({"stage": "seedling"}, {"stage": "seedling", "height_m": 0.05, "spread_m": 0.07}),
-        ({"crop_id": "chervil"}, {"crop_id": "chervil", "stage": "vegetative", "height_m": 0.22, "spread_m": 0.18}),
-        ({"crop_id": "saffron", "height_m": "20 cm"}, {"crop_id": "saffron", "stage": "vegetative", "height_m": 0.2, "spread_m": 0.06}),
+        ({"stage": "seedling", "height_m": "4 cm"}, {"stage": "seedling", "height_m": 0.04, "spread_m": 0.07}),
         ({"x_m": "20"}, {"x_m": 0.2}),
     ],
 )  # fmt: skip
-def test_a_new_crop_or_stage_brings_its_size(typed, want):
-    form = _typed(PlantForm, PLANT, **typed)
+def test_a_new_stage_brings_its_size(typed, want):
+    form = _typed(partial(PlantForm, crop=crops()["tatsoi"]), PLANT, **typed)
     assert form.is_valid(), form.errors
     assert form.changes() == {
         key: pytest.approx(value) if isinstance(value, float) else value for key, value in want.items()
@@ -127,8 +126,14 @@ def test_only_a_crop_s_own_stages_are_taken(crop, stage, fine):
     form = AddPlantsForm({}, {"a-crop_id": crop, "a-stage": stage, "a-count": "2"}, prefix="a")
     assert form.is_valid() is fine
     assert fine or "no such stage: use seedling, vegetative" in form.errors["stage"][0]
-    again = RestageForm({"crop_ids": ["tatsoi"]}, {"r-crop_id": crop, "r-stage": stage}, prefix="r")
-    assert again.is_valid() is (fine and bool(stage))
+
+
+def test_repeats_need_a_first_day_and_many_keeps_what_is_left_open():
+    form = AddPlantsForm({}, {"a-crop_id": "tatsoi", "a-count": "2", "a-times": "3"}, prefix="a")
+    assert "on which day" in form.errors["starts_on"][0]
+    many = ManyForm({}, {"m-height_m": "20 cm", "m-stage": "", "m-habit": "hang"}, prefix="m")
+    assert many.is_valid(), many.errors
+    assert many.given() == {"height_m": 0.2, "habit": "hang"}
 
 
 def test_a_new_lining_brings_its_own_reflectance():

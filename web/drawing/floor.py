@@ -26,6 +26,7 @@ class Figure:
     plants: tuple[tuple[float, float, float, float], ...]
     pots: tuple[tuple[float, float, float, float], ...]
     lamps: tuple[tuple[float, float, float, float], ...]
+    shelves: tuple[tuple[float, float, float, float], ...] = ()
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -62,12 +63,17 @@ def _figure(report: SpaceReport, system: str, scale: float, left: float, floor_y
         return round(floor_y - z * scale, 1)
 
     plants, pots = [], []
-    for plant in space.plants:
-        cx, rim = left + plant.x_m * scale, plant.base_m + plant.pot_height_m
-        plants.append((round(cx, 1), up((plant.top_m + rim) / 2), round(plant.spread_m / 2 * scale, 1),
-                       round(max(1.5, plant.height_m / 2 * scale), 1)))  # fmt: skip
-        half = max(1.5, min(plant.spread_m / 2, plant.pot_height_m * 0.5) * scale)
-        pots.append((round(cx - half, 1), up(rim), round(2 * half, 1), round(plant.pot_height_m * scale, 1)))
+    for plant in report.here.plants:
+        cx, rim = left + plant.x_m * scale, plant.rim_m
+        plants.append((round(cx, 1), up((plant.top_m + plant.bottom_m) / 2), round(plant.spread_m / 2 * scale, 1),
+                       round(max(1.5, (plant.top_m - plant.bottom_m) / 2 * scale), 1)))  # fmt: skip
+        stem, pot = left + plant.plant.x_m * scale, plant.plant.pot_height_m
+        half = max(1.5, min(plant.spread_m / 2, (plant.plant.pot_width_m or pot) * 0.5) * scale)
+        pots.append((round(stem - half, 1), up(rim), round(2 * half, 1), round(pot * scale, 1)))
+    shelves = [
+        (round(left + shelf.x_m * scale, 1), up(shelf.z_m), round(shelf.width_m * scale, 1), 2.0)
+        for shelf in space.shelves
+    ]
     lamps = []
     for lamp in space.fixtures:
         turned = abs(lamp.yaw_deg % 180 - 90) < 45
@@ -79,5 +85,5 @@ def _figure(report: SpaceReport, system: str, scale: float, left: float, floor_y
     return Figure(
         id=space.id, name=space.name, verdict=report.verdict, x=round(left, 1), y=round(floor_y - h, 1), w=round(w, 1),
         h=round(h, 1), middle=round(left + w / 2, 1), size=size, plants=tuple(plants), pots=tuple(pots),
-        lamps=tuple(lamps),
+        lamps=tuple(lamps), shelves=tuple(shelves),
     )  # fmt: skip

@@ -44,6 +44,8 @@ _QUANTITIES = (
     ("Air by night", "air_night_c", "temperature", 10.0),
     ("Humidity", "rh_pct", "%", 100.0),
     ("VPD", "vpd_kpa", "kPa", 0.5),
+    ("Root zone", "root_c", "temperature", 10.0),
+    ("Air over the leaves", "air_speed_m_s", "m/s", 0.5),
     ("EC of the feed", "ec_ms_cm", "mS/cm", 1.0),
     ("pH of the feed", "ph", "pH", 7.0),
     ("Days", "days", "d", 50.0),

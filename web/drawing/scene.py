@@ -88,7 +88,7 @@ class LampMark:
 
 @dataclass(frozen=True, kw_only=True)
 class PortMark:
-    """A round opening: a circle seen face on, a gap seen from the side."""
+    """An opening: a circle or box seen face on, a gap seen from the side."""
 
     id: str
     title: str
@@ -97,6 +97,20 @@ class PortMark:
     cy: float
     r: float
     gap: tuple[float, float, float, float] | None
+    box: Box | None = None
+
+
+@dataclass(frozen=True, kw_only=True)
+class FurnitureMark:
+    """A shelf, column, net or window: an outline, and a name where there is room."""
+
+    id: str
+    kind: str
+    title: str
+    path: str
+    text: str = ""
+    tx: float = 0.0
+    ty: float = 0.0
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -115,6 +129,7 @@ class View:
     plants: tuple[PlantMark, ...] = ()
     lamps: tuple[LampMark, ...] = ()
     ports: tuple[PortMark, ...] = ()
+    furniture: tuple[FurnitureMark, ...] = ()
     dimensions: tuple[Dimension, ...] = ()
     level: Dimension | None = None
     caption: str = ""

@@ -6,12 +6,14 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from canopy.evaluate import SpaceReport
-from canopy.library import crops
 from canopy.margin import worst
-from canopy.plan.document import Fixture, Opening, Plant, Space
+from canopy.plan.document import Fixture, Space
 from canopy.plan.pose import axes, corners
+from canopy.plan.shell import Opening
 from canopy.quantities import DIAMETER, LENGTH, show
+from canopy.season import Growing
 from web.drawing.contours import draw
+from web.drawing.furniture import furniture
 from web.drawing.scene import Box, Dimension, LampMark, PlantMark, PortMark, View
 
 SHEET_W, TALLEST = 880.0, 336.0
@@ -51,10 +53,14 @@ class _Artist:
     def space(self) -> Space:
         return self.report.space
 
+    @property
+    def plants(self) -> tuple[Growing, ...]:
+        return self.report.here.plants
+
     def _say(self, value_m: float) -> str:
         return show(value_m, LENGTH, self.system)
 
-    def _verdict(self, plant: Plant) -> str:
+    def _verdict(self, plant: Growing) -> str:
         return worst(
             [margin for margin in self.report.margins if margin.station == "light" and plant.id in margin.parts]
         )
@@ -87,7 +93,8 @@ class _Artist:
         return View(
             name="plan", title="Plan", width=width, height=height, scale=round(self.scale, 3), box=box,
             door=self._door_plan(box), bands=bands, isolines=isolines,
-            plants=tuple(self._plant_above(n, p, place) for n, p in enumerate(self.space.plants, 1)),
+            plants=tuple(self._plant_above(p, place) for p in self.plants),
+            furniture=furniture(self.space, "plan", place),
             lamps=tuple(self._lamp(n, f, place, (0, 1)) for n, f in enumerate(self.space.fixtures, 1)),
             ports=tuple(self._port(o, box, "plan") for o in self.space.openings),
             dimensions=tuple(self._base_dimensions(box, size.width_m, size.depth_m)),
@@ -102,7 +109,8 @@ class _Artist:
         dimensions = self._base_dimensions(box, size.width_m, size.height_m) + self._stack(box)
         return View(
             name="front", title="Front", width=width, height=height, scale=round(self.scale, 3), box=box, door="",
-            plants=tuple(self._plant_beside(n, p, p.x_m, place) for n, p in self._far_first("y_m", -1)),
+            plants=tuple(self._plant_beside(p, p.x_m, p.plant.x_m, place) for p in self._far_first("y_m", -1)),
+            furniture=furniture(self.space, "front", place),
             lamps=tuple(self._lamp(n, f, place, (0, 2)) for n, f in enumerate(self.space.fixtures, 1)),
             ports=tuple(self._port(o, box, "front") for o in self.space.openings),
             dimensions=tuple(dimensions), level=self._level(box),
@@ -115,7 +123,8 @@ class _Artist:
         place = self._upright(box)
         return View(
             name="side", title="Side", width=width, height=height, scale=round(self.scale, 3), box=box, door="",
-            plants=tuple(self._plant_beside(n, p, p.y_m, place) for n, p in self._far_first("x_m", -1)),
+            plants=tuple(self._plant_beside(p, p.y_m, p.plant.y_m, place) for p in self._far_first("x_m", -1)),
+            furniture=furniture(self.space, "side", place),
             lamps=tuple(self._lamp(n, f, place, (1, 2)) for n, f in enumerate(self.space.fixtures, 1)),
             ports=tuple(self._port(o, box, "side") for o in self.space.openings),
             dimensions=tuple(self._base_dimensions(box, size.depth_m, size.height_m)), level=self._level(box),
@@ -124,9 +133,9 @@ class _Artist:
     def _upright(self, box: Box) -> Callable[[float, float], tuple[float, float]]:
         return lambda a, z: (box.x + a * self.scale, box.y + (self.space.size.height_m - z) * self.scale)
 
-    def _far_first(self, axis: str, way: int) -> list[tuple[int, Plant]]:
-        """Plants with their numbers, what stands behind drawn before what stands in front."""
-        return sorted(enumerate(self.space.plants, 1), key=lambda item: way * getattr(item[1], axis))
+    def _far_first(self, axis: str, way: int) -> list[Growing]:
+        """Plants, what stands behind drawn before what stands in front."""
+        return sorted(self.plants, key=lambda item: way * float(getattr(item, axis)))
 
     def _level(self, box: Box) -> Dimension | None:
         light = self.report.lighting.map
@@ -143,10 +152,10 @@ class _Artist:
         space = self.space
         lamp = next((f for f in space.fixtures if f.id == self.selected), None)
         lamp = lamp or next(f for f in space.fixtures if f.id == margin.parts[0])
-        plant = next(p for p in space.plants if p.id == margin.parts[1])
+        plant = self.report.here.by_id[margin.parts[1]]
         top = lamp.z_m + lamp.spec.thickness_m
-        marks = [("stand", 0.0, plant.base_m), ("pot", plant.base_m, plant.base_m + plant.pot_height_m),
-                 ("plant", plant.base_m + plant.pot_height_m, plant.top_m), ("clear", plant.top_m, lamp.z_m),
+        marks = [("stand", 0.0, plant.plant.base_m), ("pot", plant.plant.base_m, plant.rim_m),
+                 ("plant", plant.rim_m, plant.top_m), ("clear", plant.top_m, lamp.z_m),
                  ("lamp", lamp.z_m, top), ("hang", top, space.size.height_m)]  # fmt: skip
         x, bottom, found = box.x + box.w + 12, box.y + box.h, []
         for name, low, high in marks:
@@ -160,36 +169,49 @@ class _Artist:
             )  # fmt: skip
         return found
 
-    def _title(self, plant: Plant) -> str:
+    def _title(self, plant: Growing) -> str:
         light = next((item for item in self.report.lighting.plants if item.plant.id == plant.id), None)
-        name = crops()[plant.crop_id].name
         if light is None:
-            return name
-        return f"{name}: {light.ppfd_umol_m2_s:.0f} µmol/m²/s, {light.dli_mol_m2_d:.1f} mol/m²/d"
+            return plant.crop.name
+        return f"{plant.crop.name}: {light.ppfd_umol_m2_s:.0f} µmol/m²/s, {light.dli_mol_m2_d:.1f} mol/m²/d"
 
-    def _plant_above(
-        self, number: int, plant: Plant, place: Callable[[float, float], tuple[float, float]]
-    ) -> PlantMark:
+    def _plant_above(self, plant: Growing, place: Callable[[float, float], tuple[float, float]]) -> PlantMark:
         cx, cy = place(plant.x_m, plant.y_m)
-        r = round(plant.spread_m / 2 * self.scale, 1)
-        return self._mark(number, plant, cx, cy, r, r, "")
+        r = plant.spread_m / 2 * self.scale
+        tray = plant.plant.pot_kind == "tray" and plant.plant.pot_width_m and plant.plant.pot_depth_m
+        pot = ""
+        if tray:
+            w, d = (plant.plant.pot_width_m or 0) * self.scale / 2, (plant.plant.pot_depth_m or 0) * self.scale / 2
+            pot = f"M{cx - w:.1f} {cy - d:.1f}h{2 * w:.1f}v{2 * d:.1f}h{-2 * w:.1f}Z"
+        rx = ry = r
+        if plant.plant.habit == "outward":
+            reach, thick = plant.height_m / 2 * self.scale, r
+            along = abs(plant.facing[0]) > abs(plant.facing[1])
+            rx, ry = (reach, thick) if along else (thick, reach)
+        return self._mark(plant, cx, cy, rx, ry, pot)
 
     def _plant_beside(
-        self, number: int, plant: Plant, a_m: float, place: Callable[[float, float], tuple[float, float]]
+        self, plant: Growing, a_m: float, stem_m: float, place: Callable[[float, float], tuple[float, float]]
     ) -> PlantMark:
         cx, top = place(a_m, plant.top_m)
-        _, rim = place(a_m, plant.base_m + plant.pot_height_m)
-        _, ground = place(a_m, plant.base_m)
-        half = min(plant.spread_m / 2, max(0.03, plant.pot_height_m * 0.55)) * self.scale
-        pot = f"M{cx - half:.1f} {rim:.1f}L{cx + half:.1f} {rim:.1f}L{cx + half * 0.78:.1f} {ground:.1f}"
-        pot += f"L{cx - half * 0.78:.1f} {ground:.1f}Z"
-        return self._mark(number, plant, cx, (top + rim) / 2, plant.spread_m / 2 * self.scale, (rim - top) / 2, pot)
+        _, low = place(a_m, plant.bottom_m)
+        stem, rim = place(stem_m, plant.rim_m)
+        _, ground = place(stem_m, plant.plant.base_m)
+        width = plant.plant.pot_width_m or min(plant.spread_m, max(0.06, plant.plant.pot_height_m * 1.1))
+        half = width / 2 * self.scale
+        taper = 0.94 if plant.plant.pot_kind in ("tray", "bucket", "pocket") else 0.78
+        pot = f"M{stem - half:.1f} {rim:.1f}L{stem + half:.1f} {rim:.1f}L{stem + half * taper:.1f} {ground:.1f}"
+        pot += f"L{stem - half * taper:.1f} {ground:.1f}Z"
+        rx = plant.spread_m / 2 * self.scale
+        if plant.plant.habit == "outward":
+            rx = max(plant.height_m / 2 * self.scale, 3.0)
+        return self._mark(plant, cx, (top + low) / 2, rx, (low - top) / 2, pot)
 
-    def _mark(self, number: int, plant: Plant, cx: float, cy: float, rx: float, ry: float, pot: str) -> PlantMark:
+    def _mark(self, plant: Growing, cx: float, cy: float, rx: float, ry: float, pot: str) -> PlantMark:
         return PlantMark(
-            id=plant.id, number=number, name=crops()[plant.crop_id].name, title=self._title(plant), cx=round(cx, 1),
+            id=plant.id, number=plant.number, name=plant.crop.name, title=self._title(plant), cx=round(cx, 1),
             cy=round(cy, 1), rx=round(rx, 1), ry=round(max(ry, 2.0), 1), pot=pot, verdict=self._verdict(plant),
-            x_m=plant.x_m, y_m=plant.y_m, z_m=plant.base_m,
+            x_m=plant.plant.x_m, y_m=plant.plant.y_m, z_m=plant.plant.base_m,
         )  # fmt: skip
 
     def _lamp(
@@ -240,36 +262,42 @@ class _Artist:
 
     def _port(self, hole: Opening, box: Box, view: str) -> PortMark:
         size, s = self.space.size, self.scale
-        r = hole.diameter_m / 2 * s
-        title = f"{hole.use.capitalize()} {show(hole.diameter_m, DIAMETER, self.system)}, {hole.face}"
+        ru, rv = hole.across_m / 2 * s, hole.up_m / 2 * s
+        wide = show(hole.across_m, DIAMETER, self.system)
+        measure = wide if hole.shape == "round" else f"{hole.shape} {wide} × {show(hole.up_m, DIAMETER, self.system)}"
+        title = f"{hole.use.capitalize()} {measure}, {hole.face}{'' if hole.open else ', shut'}"
+        use = hole.use if hole.open else "closed"
         face_on = {"plan": ("floor", "ceiling"), "front": ("front", "back"), "side": ("left", "right")}[view]
         if hole.face in face_on:
             total = size.depth_m if view == "plan" else size.height_m
             cx, cy = box.x + hole.u_m * s, box.y + (total - hole.v_m) * s
+            square = None
+            if hole.shape != "round":
+                square = Box(x=round(cx - ru, 1), y=round(cy - rv, 1), w=round(2 * ru, 1), h=round(2 * rv, 1))
             return PortMark(
-                id=hole.id, title=title, use=hole.use, cx=round(cx, 1), cy=round(cy, 1), r=round(r, 1), gap=None
+                id=hole.id, title=title, use=use, cx=round(cx, 1), cy=round(cy, 1), r=round(ru, 1), gap=None, box=square
             )
-        gap = self._gap(hole, box, view, r)
-        return PortMark(id=hole.id, title=title, use=hole.use, cx=round((gap[0] + gap[2]) / 2, 1),
-                        cy=round((gap[1] + gap[3]) / 2, 1), r=round(r, 1), gap=tuple(round(v, 1) for v in gap))  # type: ignore[arg-type]  # fmt: skip
+        gap = self._gap(hole, box, view, ru, rv)
+        return PortMark(id=hole.id, title=title, use=use, cx=round((gap[0] + gap[2]) / 2, 1),
+                        cy=round((gap[1] + gap[3]) / 2, 1), r=round(ru, 1), gap=tuple(round(v, 1) for v in gap))  # type: ignore[arg-type]  # fmt: skip
 
-    def _gap(self, hole: Opening, box: Box, view: str, r: float) -> tuple[float, float, float, float]:
+    def _gap(self, hole: Opening, box: Box, view: str, ru: float, rv: float) -> tuple[float, float, float, float]:
         """The stretch of an edge that an opening takes up."""
         size, s = self.space.size, self.scale
         far = {"right": box.x + box.w, "left": box.x}
         if view == "plan":
             if hole.face in far:
                 y = box.y + (size.depth_m - hole.u_m) * s
-                return far[hole.face], y - r, far[hole.face], y + r
+                return far[hole.face], y - ru, far[hole.face], y + ru
             x, y = box.x + hole.u_m * s, box.y if hole.face == "back" else box.y + box.h
-            return x - r, y, x + r, y
+            return x - ru, y, x + ru, y
         if hole.face in ("floor", "ceiling"):
-            along = hole.u_m if view == "front" else hole.v_m
+            along, reach = (hole.u_m, ru) if view == "front" else (hole.v_m, rv)
             x, y = box.x + along * s, box.y if hole.face == "ceiling" else box.y + box.h
-            return x - r, y, x + r, y
+            return x - reach, y, x + reach, y
         at_far = hole.face in ("right", "back")
         x, y = box.x + (box.w if at_far else 0), box.y + (size.height_m - hole.v_m) * s
-        return x, y - r, x, y + r
+        return x, y - rv, x, y + rv
 
     def _door_plan(self, box: Box) -> str:
         side = self.space.door_side

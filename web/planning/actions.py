@@ -10,19 +10,26 @@ from typing import Any
 from django.conf import settings
 from django.db import transaction
 
+from canopy.errors import PlanError, PlanProblem
 from canopy.evaluate.starter import Answers, begin_space
-from canopy.plan import Circuit, Plan, Tariff, loads
+from canopy.library import ContainerClass, Crop
+from canopy.plan import Circuit, Plan, Planting, Tariff, loads
 from canopy.plan.edit import (
     Change,
     Collection,
     add_parts,
+    add_planting,
     add_space,
     apply,
     change_plan,
     confirm,
     remove_parts,
+    remove_planting,
     remove_space,
+    shifted,
+    with_crop,
 )
+from canopy.season import Sowing, begin_with, cast_of, move_on, sow
 from web.planning.models import GrowPlan, PlanState
 from web.planning.store import from_plan, to_plan
 
@@ -66,7 +73,7 @@ def start_household(
 
 def start_space(row: GrowPlan, answers: Answers) -> GrowPlan:
     """Add a space made of a few answers."""
-    return change(row, f"New space: {answers.name}", lambda plan: add_space(plan, begin_space(answers)))
+    return change(row, f"New space: {answers.name}", lambda plan: add_space(plan, begin_space(answers, cast_of(plan))))
 
 
 def import_plan(owner: Any, content: bytes) -> GrowPlan:
@@ -85,6 +92,61 @@ def add_to_space(
 ) -> GrowPlan:
     """Add parts to a space."""
     return change(row, label, lambda plan: add_parts(plan, space_id, collection, parts))
+
+
+def add_plants(
+    row: GrowPlan, space_id: str, parts: list[dict[str, Any]], label: str, own: Crop | None = None
+) -> GrowPlan:
+    """Add plants; a crop of the person's own comes into the plan with them."""
+    return change(row, label, lambda plan: add_parts(_with(plan, own), space_id, "plants", parts))
+
+
+def change_plants(
+    row: GrowPlan, space_id: str, changes: Iterable[Change], label: str, own: Crop | None = None
+) -> GrowPlan:
+    """Change plants; a crop of the person's own comes into the plan with them."""
+    wanted = tuple(changes)
+    return change(row, label, lambda plan: apply(_with(plan, own), space_id, wanted))
+
+
+def _with(plan: Plan, own: Crop | None) -> Plan:
+    return with_crop(plan, own) if own is not None else plan
+
+
+def sow_in_space(row: GrowPlan, space_id: str, sowing: Sowing, shelf_id: str, own: Crop | None = None) -> GrowPlan:
+    """Begin plantings, once or in succession."""
+
+    def make(plan: Plan) -> Plan:
+        known = _with(plan, own)
+        space = known.space(space_id)
+        if space is None:
+            raise PlanError([PlanProblem(path="spaces", message="this space is no longer in the plan")])
+        sown = sow(known, space, sowing, shelf_id)
+        return add_planting(known, space_id, list(sown.plantings), list(sown.plants))
+
+    return change(row, f"Begun {sowing.name}", make)
+
+
+def begin_season(row: GrowPlan, space_id: str, plant_ids: list[str], planting: Planting) -> GrowPlan:
+    """Let plants follow days from now on."""
+    return change(
+        row, f"{planting.name} follows its days", lambda plan: begin_with(plan, space_id, plant_ids, planting)
+    )
+
+
+def drop_planting(row: GrowPlan, planting_id: str, name: str) -> GrowPlan:
+    """Take a planting out with its plants."""
+    return change(row, f"Removed {name}", lambda plan: remove_planting(plan, planting_id))
+
+
+def move_plants(
+    row: GrowPlan, from_id: str, to_id: str, plant_ids: list[str], day: dt.date, label: str,
+    container: ContainerClass | None = None, crop: Crop | None = None,
+) -> GrowPlan:  # fmt: skip
+    """Move plants from one space to another on a day."""
+    return change(
+        row, label, lambda plan: move_on(plan, from_id, to_id, plant_ids, day, container=container, crop=crop)
+    )  # fmt: skip
 
 
 def remove_from_space(row: GrowPlan, space_id: str, collection: Collection, ids: Iterable[str], label: str) -> GrowPlan:
@@ -144,4 +206,5 @@ def delete_plan(row: GrowPlan) -> None:
 def open_demo(user: Any) -> None:
     """Give the demo's person the demo household, unless it is there already."""
     if not GrowPlan.objects.for_owner(user).exists():
-        create_plan(user, loads(DEMO_FILE.read_bytes()), "Demo household")
+        plan = loads(DEMO_FILE.read_bytes())
+        create_plan(user, shifted(plan, dt.date.today() - plan.date), "Demo household")

@@ -21,6 +21,7 @@ from web.planning import actions, forms
 from web.planning.models import GrowPlan
 from web.planning.store import to_plan
 from web.workspace.forms import PartForm
+from web.workspace.page import day_of
 from web.workspace.reports import report_of
 
 _TARIFFS = {"na-15": ("USD", 0.17), "na-20": ("USD", 0.17), "uk-13": ("GBP", 0.25), "au-10": ("AUD", 0.32)}
@@ -43,9 +44,10 @@ def home(request: HttpRequest) -> HttpResponse:
 
 def _household(request: HttpRequest, row: GrowPlan) -> dict[str, Any]:
     plan, system = to_plan(row), preference_of(request).units
-    reports = [report_of(plan, space) for space in plan.spaces]
+    day = day_of(request, row, plan)
+    reports = [report_of(plan, space, day=day) for space in plan.spaces]
     return {
-        "row": row, "plan": plan, "floor": floor_line(reports, system),
+        "row": row, "plan": plan, "day": day, "floor": floor_line(reports, system),
         "spaces": [
             {"report": report, "first": [m for m in report.margins if not m.information and m.verdict != "good"][:3]}
             for report in reports

@@ -8,7 +8,7 @@ from typing import Any
 from django import forms
 
 from canopy.errors import PlanError
-from canopy.library import GROUPS, STAGES, air_paths, crops, fans, fixtures, light_sources, materials
+from canopy.library import GROUPS, Crop, air_paths, crops, fans, fixtures, light_sources, materials
 from canopy.plan import FACES
 from canopy.quantities import (
     ANGLE,
@@ -36,13 +36,16 @@ GROUP_NAMES = {
 }  # fmt: skip
 
 
-def crop_choices() -> Choices:
-    """Crops by group."""
-    return [
-        (GROUP_NAMES[group], [(crop.id, crop.name) for crop in crops().values() if crop.group == group])
-        for group in GROUPS
-        if any(crop.group == group for crop in crops().values())
-    ]
+def crop_choices(known: Mapping[str, Crop] | None = None) -> Choices:
+    """Crops by group, a person's own first."""
+    rows = list((known or crops()).values())
+    own = [(crop.id, crop.name) for crop in rows if crop.id not in crops()]
+    found: Choices = [("Your own", own)] if own else []
+    for group in GROUPS:
+        members = [(crop.id, crop.name) for crop in rows if crop.group == group and crop.id in crops()]
+        if members:
+            found.append((GROUP_NAMES[group], members))
+    return found
 
 
 def lamp_choices() -> Choices:
@@ -54,9 +57,8 @@ def lamp_choices() -> Choices:
     return list(found.items())
 
 
-def stage_choices(crop_id: str) -> Choices:
+def stage_choices(crop: Crop | None) -> Choices:
     """Stages of a crop."""
-    crop = crops().get(crop_id)
     return [(stage.kind, stage.kind.replace("-", " ")) for stage in crop.stages] if crop else []
 
 
@@ -142,56 +144,36 @@ class AllLampsForm(PartForm):
         return {name: value for name, value in self.cleaned_data.items() if value is not None}
 
 
-class PlantForm(PartForm):
-    """A plant in its place."""
-
-    crop_id = forms.ChoiceField(label="crop")
-    stage = forms.ChoiceField(label="stage")
-    x_m = QuantityField(LENGTH, 0, 10, label="from left")
-    y_m = QuantityField(LENGTH, 0, 10, label="from front")
-    base_m = QuantityField(LENGTH, 0, 6, label="stand")
-    pot_height_m = QuantityField(LENGTH, 0, 1.5, label="pot")
-    height_m = QuantityField(LENGTH, 0.001, 6, label="height")
-    spread_m = QuantityField(LENGTH, 0.001, 4, label="spread")
-
-    def __init__(self, record: Mapping[str, Any], data: Any = None, **more: Any) -> None:
-        super().__init__(record, data, **more)
-        chosen = self.data.get(self.add_prefix("crop_id")) if self.is_bound else None
-        known = stage_choices(chosen or record.get("crop_id", ""))
-        changed = bool(chosen) and chosen != record.get("crop_id")
-        offer(self, crop_id=crop_choices(), stage=known + _missing(record, known) if changed else known)
-
-    def changes(self) -> dict[str, Any]:
-        """A new crop or stage brings its own stage, height and spread, unless they were typed too."""
-        out = super().changes()
-        crop = crops().get(str(out.get("crop_id", self.record.get("crop_id"))))
-        if crop and ("crop_id" in out or "stage" in out):
-            stage = (
-                crop.stage(str(out.get("stage", self.record.get("stage"))))
-                or crop.stage("vegetative")
-                or crop.stages[-1]
-            )
-            out["stage"] = stage.kind
-            out.setdefault("height_m", stage.height_m)
-            out.setdefault("spread_m", stage.spread_m)
-        return out
-
-
-def _missing(record: Mapping[str, Any], known: Choices) -> Choices:
-    """The old crop's stage stays an accepted answer while the crop is being changed."""
-    stage = record.get("stage", "")
-    return [] if any(key == stage for key, _ in known) else [(stage, stage)]
-
-
 class OpeningForm(PartForm):
-    """A round hole."""
+    """A hole: round, slit, mesh window or seam; open or shut."""
 
-    USES = [("exhaust", "Exhaust"), ("intake", "Intake"), ("cable", "Cable"), ("closed", "Closed")]
+    USES = [("exhaust", "Exhaust"), ("intake", "Intake"), ("cable", "Cable"), ("closed", "Sealed")]
+    SHAPES = [("round", "Round"), ("slit", "Slit"), ("mesh", "Mesh window"), ("seam", "Door seam")]
     use = forms.ChoiceField(label="use", choices=USES)
+    shape = forms.ChoiceField(label="shape", choices=SHAPES)
     face = forms.ChoiceField(label="face", choices=[(face, face.capitalize()) for face in FACES])
     u_m = QuantityField(LENGTH, 0, 10, label="along")
     v_m = QuantityField(LENGTH, 0, 10, label="up")
-    diameter_m = QuantityField(DIAMETER, 0.005, 1, label="diameter")
+    diameter_m = QuantityField(DIAMETER, 0.005, 1, optional=True, label="diameter")
+    width_m = QuantityField(LENGTH, 0.001, 10, optional=True, label="width")
+    height_m = QuantityField(LENGTH, 0.001, 6, optional=True, label="height")
+    clear_share = QuantityField(PERCENT, 0.01, 1, per=100, label="clear")
+    open = forms.BooleanField(required=False, label="open")
+
+    def changes(self) -> dict[str, Any]:
+        """A new shape brings the measures it needs, from the old ones, and what a mesh leaves free."""
+        out = super().changes()
+        if "shape" not in out:
+            return out
+        across = self.record.get("diameter_m") or self.record.get("width_m") or 0.1
+        if out["shape"] == "round":
+            out.setdefault("diameter_m", min(across, self.record.get("height_m") or across, 1.0))
+        else:
+            out.setdefault("width_m", across)
+            out.setdefault("height_m", self.record.get("height_m") or across)
+        if "clear_share" not in out:
+            out["clear_share"] = {"mesh": 0.6, "seam": 0.5}.get(out["shape"], 1.0)
+        return out
 
 
 class DeviceForm(PartForm):
@@ -214,6 +196,7 @@ class SpaceForm(PartForm):
     depth_m = QuantityField(LENGTH, 0.1, 10, label="inner depth")
     height_m = QuantityField(LENGTH, 0.1, 6, label="inner height")
     door_side = forms.ChoiceField(choices=[("", "none"), *SIDES], required=False, label="door")
+    door_open = forms.BooleanField(required=False, label="door stands open")
 
 
 class RoomForm(PartForm):
@@ -296,53 +279,6 @@ class OwnFanForm(PartForm):
     free_flow_m3_h = QuantityField(FLOW, 1, 5000, label="free-air flow")
     diameter_m = QuantityField(DIAMETER, 0.02, 0.6, label="spigot")
     power_w = QuantityField(POWER, 0, 1000, label="power drawn")
-
-
-def any_stage_choices() -> Choices:
-    """Every stage there is, and leaving it to the tool."""
-    return [("", "as usual"), *((stage, stage.replace("-", " ")) for stage in STAGES)]
-
-
-def _stage_of(form: forms.Form) -> None:
-    """Hold a chosen stage against the chosen crop."""
-    crop, stage = crops().get(form.cleaned_data.get("crop_id", "")), form.cleaned_data.get("stage")
-    if crop and stage and crop.stage(stage) is None:
-        known = ", ".join(item.kind.replace("-", " ") for item in crop.stages)
-        form.add_error("stage", f"{crop.name} has no such stage: use {known}")
-
-
-class RestageForm(PartForm):
-    """One stage for all plants of one crop."""
-
-    crop_id = forms.ChoiceField(label="all plants of")
-    stage = forms.ChoiceField(label="to stage")
-
-    def __init__(self, record: Mapping[str, Any], data: Any = None, **more: Any) -> None:
-        super().__init__(record, data, **more)
-        present = [(key, crops()[key].name) for key in record.get("crop_ids", ())]
-        offer(self, crop_id=present, stage=any_stage_choices()[1:])
-
-    def clean(self) -> dict[str, Any]:
-        """The stage must be one of the crop's."""
-        _stage_of(self)
-        return self.cleaned_data
-
-
-class AddPlantsForm(PartForm):
-    """Plants to add."""
-
-    crop_id = forms.ChoiceField(label="crop")
-    stage = forms.ChoiceField(label="stage", required=False)
-    count = forms.IntegerField(min_value=1, max_value=100, initial=1, label="how many")
-
-    def __init__(self, record: Mapping[str, Any], data: Any = None, **more: Any) -> None:
-        super().__init__(record, data, **more)
-        offer(self, crop_id=crop_choices(), stage=any_stage_choices())
-
-    def clean(self) -> dict[str, Any]:
-        """The stage must be one of the crop's."""
-        _stage_of(self)
-        return self.cleaned_data
 
 
 class AddLampForm(PartForm):

@@ -2,7 +2,7 @@
 
 from django.urls import path
 
-from web.workspace import views
+from web.workspace import plant_views, space_views, views
 
 app_name = "workspace"
 urlpatterns = [
@@ -18,13 +18,22 @@ urlpatterns = [
     path("level/", views.set_level, name="level"),
     path("confirm/<str:what>/", views.confirm, name="confirm"),
     path("remedy/<str:margin_id>/", views.remedy, name="remedy"),
-    path("add/plants/", views.add_plants, name="add-plants"),
-    path("restage/", views.restage, name="restage"),
+    path("day/", views.set_day, name="day"),
+    path("add/plants/", plant_views.add_plants, name="add-plants"),
+    path("many/", plant_views.many, name="many"),
+    path("plantings/move-kind/", plant_views.move_kind, name="move-kind"),
+    path("plantings/<slug:planting_id>/", plant_views.edit_planting, name="edit-planting"),
+    path("plantings/<slug:planting_id>/remove/", plant_views.remove_planting, name="remove-planting"),
+    path("plantings/<slug:planting_id>/train/", plant_views.train, name="train"),
+    path("plantings/<slug:planting_id>/move-on/", plant_views.move_on, name="move-on"),
+    path("ground/", space_views.edit_ground, name="edit-ground"),
+    path("bearing/", space_views.edit_bearing, name="edit-bearing"),
+    path("feed/", space_views.edit_feed, name="edit-feed"),
+    path("feed/part/", space_views.feed_part, name="feed-part"),
     path("add/lamps/", views.add_lamps, name="add-lamps"),
     path("all-lamps/", views.set_all_lamps, name="all-lamps"),
     path("add/own-lamp/", views.add_own_lamp, name="add-own-lamp"),
-    path("add/opening/", views.add_opening, name="add-opening"),
-    path("add/device/", views.add_device, name="add-device"),
+    path("add/part/<str:kind>/", space_views.add_part, name="add-part"),
     path("part/<str:kind>/<str:part_id>/", views.edit_part, name="edit-part"),
     path("part/<str:kind>/<str:part_id>/move/", views.move, name="move"),
     path("part/<str:kind>/<str:part_id>/remove/", views.remove, name="remove"),

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import datetime as dt
 from typing import Any
 
 from django.http import Http404, HttpRequest, HttpResponse
@@ -10,20 +11,26 @@ from django.views.decorators.http import require_GET, require_POST
 
 from canopy.errors import PlanError, QuantityError
 from canopy.evaluate.remedies import preview, remedy_for
-from canopy.evaluate.starter import arrange, hang, main_stage
-from canopy.library import crops, fixtures
+from canopy.evaluate.starter import hang
+from canopy.library import fixtures
 from canopy.light.scene import PREVIEW
-from canopy.plan import Opening
 from canopy.plan.edit import COLLECTIONS, Change, Collection, apply, fresh_id
 from canopy.quantities import LENGTH, parse_between
 from web.planning import actions
 from web.workspace import forms
-from web.workspace.page import PARTS, Where, context, level_key, locate
+from web.workspace.crop_leaves import shown_record
+from web.workspace.page import Where, context, day_key, level_key, locate
+from web.workspace.plant_forms import PlantForm
+from web.workspace.reports import report_of
+from web.workspace.schedules import PARTS
 
-NOUNS = {"fixtures": "lamp", "plants": "plant", "openings": "opening", "devices": "device"}
+NOUNS = {
+    "fixtures": "lamp", "plants": "plant", "openings": "opening", "devices": "device", "shelves": "shelf",
+    "columns": "column", "hung": "hung thing", "daylight": "window",
+}  # fmt: skip
 
 
-def _page(request: HttpRequest, where: Where, **more: Any) -> HttpResponse:
+def page(request: HttpRequest, where: Where, **more: Any) -> HttpResponse:
     """Answer with the workspace: the whole page, or only its inside when htmx asks."""
     inside = bool(request.htmx) and not request.htmx.boosted  # type: ignore[attr-defined]
     template = "workspace/_workspace.html" if inside else "workspace/workspace.html"
@@ -33,7 +40,7 @@ def _page(request: HttpRequest, where: Where, **more: Any) -> HttpResponse:
 @require_GET
 def station(request: HttpRequest, plan_pk: int, space_id: str, station: str) -> HttpResponse:
     """Show a station."""
-    return _page(request, locate(request, plan_pk, space_id, station))
+    return page(request, locate(request, plan_pk, space_id, station))
 
 
 def _collection(name: str) -> Collection:
@@ -53,37 +60,50 @@ def _record(where: Where, kind: str, part_id: str) -> dict[str, Any]:
     for part in getattr(where.space, kind):
         if part.id == part_id:
             data: dict[str, Any] = part.model_dump(mode="json")
+            if kind == "plants":
+                return shown_record(part, where.grown.get(part_id))
             return data["spec"] if kind == "devices" else data
     raise Http404
 
 
-def _try(request: HttpRequest, where: Where, form: forms.PartForm, key: str, act: Any) -> HttpResponse:
+def attempt(request: HttpRequest, where: Where, form: forms.PartForm, key: str, act: Any) -> HttpResponse:
     """Do an act with a form; when it is refused show the page with what was typed and why."""
     if form.is_valid():
         try:
-            return _page(request, where.again(act()))
+            return page(request, where.again(act()))
         except PlanError as error:
             form.take(error)
-    return _page(request, where, bad={key: form})
+    return page(request, where, bad={key: form})
 
 
 @require_POST
 def edit_part(request: HttpRequest, plan_pk: int, space_id: str, kind: str, part_id: str) -> HttpResponse:
     """Change one lamp, plant, opening or device from its row."""
     where, collection = locate(request, plan_pk, space_id), _collection(kind)
-    form = PARTS[kind](_record(where, kind, part_id), request.POST, system=where.system, prefix=part_id)
+    record = _record(where, kind, part_id)
+    if kind == "plants":
+        crop = where.cast.crops[record["crop_id"]]
+        form: forms.PartForm = PlantForm(record, request.POST, system=where.system, prefix=part_id, crop=crop)
+    elif kind in PARTS:
+        form = PARTS[kind](record, request.POST, system=where.system, prefix=part_id)
+    else:
+        raise Http404
 
     def act() -> Any:
         values = form.changes()
         if kind == "devices":
             values = {f"spec.{name}": value for name, value in values.items()}
+        if kind == "plants" and record["planting_id"] and ("height_m" in values or "spread_m" in values):
+            # A size typed for a dated plant is what was seen on the day that is shown.
+            values = {"height_m": record["height_m"], "spread_m": record["spread_m"], **values,
+                      "seen_on": where.day.isoformat()}  # fmt: skip
         change = Change(collection=collection, part_id=part_id, values=values)
         return actions.change_space(where.row, space_id, [change], f"Changed {_title(where, kind, part_id)}")
 
-    return _try(request, where, form, f"{kind}/{part_id}", act)
+    return attempt(request, where, form, f"{kind}/{part_id}", act)
 
 
-_AXES = {"fixtures": ("x_m", "y_m", "z_m"), "plants": ("x_m", "y_m"), "openings": ()}
+_AXES = {"fixtures": ("x_m", "y_m", "z_m"), "plants": ("x_m", "y_m")}
 
 
 @require_POST
@@ -95,29 +115,46 @@ def move(request: HttpRequest, plan_pk: int, space_id: str, kind: str, part_id: 
         values = {axis: round(float(request.POST[axis]), 4) for axis in _AXES.get(kind, ()) if request.POST.get(axis)}
     except ValueError:
         raise Http404 from None
-    change = Change(collection=collection, part_id=part_id, values=values)
+    changes = [Change(collection=collection, part_id=part_id, values=values)]
+    changes += _alike(where, kind, part_id, values, request.POST.getlist("with"))
     if request.POST.get("preview"):
-        return _preview(request, where, change)
+        return _preview(request, where, changes)
+    label = f"Moved {len(changes)} {NOUNS[kind]}s" if len(changes) > 1 else f"Moved {_title(where, kind, part_id)}"
     try:
-        row = actions.change_space(where.row, space_id, [change], f"Moved {_title(where, kind, part_id)}")
-        return _page(request, where.again(row))
+        row = actions.change_space(where.row, space_id, changes, label)
+        return page(request, where.again(row))
     except PlanError as error:
-        return _page(request, where, words=_said(error))
+        return page(request, where, words=said(error))
 
 
-def _preview(request: HttpRequest, where: Where, change: Change) -> HttpResponse:
+def _alike(where: Where, kind: str, part_id: str, values: dict[str, float], others: list[str]) -> list[Change]:
+    """What else is picked moves by the same distance."""
+    parts = {part.id: part for part in getattr(where.space, kind)}
+    shift = {axis: value - getattr(parts[part_id], axis) for axis, value in values.items()}
+    collection = _collection(kind)
+    return [
+        Change(
+            collection=collection, part_id=key,
+            values={axis: round(max(0.0, getattr(parts[key], axis) + by), 4) for axis, by in shift.items()},
+        )
+        for key in dict.fromkeys(others)
+        if key in parts and key != part_id
+    ]  # fmt: skip
+
+
+def _preview(request: HttpRequest, where: Where, changes: list[Change]) -> HttpResponse:
     """What would move, computed more coarsely and not stored: light, margins and title block only."""
     words = ""
     try:
-        space = apply(where.plan, where.space.id, [change]).space(where.space.id)
+        space = apply(where.plan, where.space.id, changes).space(where.space.id)
         where.space = space or where.space
     except PlanError as error:
-        words = _said(error)
+        words = said(error)
     found = context(request, where, quality=PREVIEW, words=words, schedule=False)
     return render(request, "workspace/_preview.html", found)
 
 
-def _said(error: PlanError) -> str:
+def said(error: PlanError) -> str:
     message = error.problems[0].message
     return f"{message[0].upper()}{message[1:]}."
 
@@ -127,43 +164,7 @@ def remove(request: HttpRequest, plan_pk: int, space_id: str, kind: str, part_id
     """Take a part out."""
     where, collection = locate(request, plan_pk, space_id), _collection(kind)
     label = f"Removed {_title(where, kind, part_id)}"
-    return _page(request, where.again(actions.remove_from_space(where.row, space_id, collection, [part_id], label)))
-
-
-@require_POST
-def add_plants(request: HttpRequest, plan_pk: int, space_id: str) -> HttpResponse:
-    """Add plants of one crop, evenly spread."""
-    where = locate(request, plan_pk, space_id)
-    form = forms.AddPlantsForm({}, request.POST, system=where.system, prefix="add")
-
-    def act() -> Any:
-        crop, count = crops()[form.cleaned_data["crop_id"]], form.cleaned_data["count"]
-        taken = tuple(plant.id for plant in where.space.plants)
-        stage = crop.stage(form.cleaned_data["stage"]) or main_stage(crop)
-        made = arrange(where.space.size, crop, stage, count, taken)
-        parts = [plant.model_dump(mode="json") for plant in made]
-        return actions.add_to_space(where.row, space_id, "plants", parts, f"Added {count} × {crop.name}")
-
-    return _try(request, where, form, "add", act)
-
-
-@require_POST
-def restage(request: HttpRequest, plan_pk: int, space_id: str) -> HttpResponse:
-    """Bring all plants of one crop to a stage, with its height and spread."""
-    where = locate(request, plan_pk, space_id)
-    present = list(dict.fromkeys(plant.crop_id for plant in where.space.plants))
-    form = forms.RestageForm({"crop_ids": present}, request.POST, system=where.system, prefix="restage")
-
-    def act() -> Any:
-        crop = crops()[form.cleaned_data["crop_id"]]
-        stage = crop.stage(form.cleaned_data["stage"])
-        assert stage is not None
-        values = {"stage": stage.kind, "height_m": stage.height_m, "spread_m": stage.spread_m}
-        members = [plant.id for plant in where.space.plants if plant.crop_id == crop.id]
-        changes = [Change(collection="plants", part_id=key, values=values) for key in members]
-        return actions.change_space(where.row, space_id, changes, f"All {crop.name} to {stage.kind}")
-
-    return _try(request, where, form, "restage", act)
+    return page(request, where.again(actions.remove_from_space(where.row, space_id, collection, [part_id], label)))
 
 
 @require_POST
@@ -176,7 +177,7 @@ def add_lamps(request: HttpRequest, plan_pk: int, space_id: str) -> HttpResponse
         spec = fixtures()[form.cleaned_data["class_id"]].spec
         return _hang(where, spec.model_dump(mode="json"), form.cleaned_data["count"])
 
-    return _try(request, where, form, "add", act)
+    return attempt(request, where, form, "add", act)
 
 
 @require_POST
@@ -191,7 +192,7 @@ def set_all_lamps(request: HttpRequest, plan_pk: int, space_id: str) -> HttpResp
         changes = [Change(collection="fixtures", part_id=lamp.id, values=values) for lamp in lamps]
         return actions.change_space(where.row, space_id, changes, "Set all lamps")
 
-    return _try(request, where, form, "all", act)
+    return attempt(request, where, form, "all", act)
 
 
 @require_POST
@@ -199,7 +200,7 @@ def add_own_lamp(request: HttpRequest, plan_pk: int, space_id: str) -> HttpRespo
     """Hang a lamp of the person's own data."""
     where = locate(request, plan_pk, space_id)
     form = forms.OwnLampForm({}, request.POST, system=where.system, prefix="own")
-    return _try(request, where, form, "own", lambda: _hang(where, form.spec(), 1))
+    return attempt(request, where, form, "own", lambda: _hang(where, form.spec(), 1))
 
 
 def _hang(where: Where, spec: dict[str, Any], count: int) -> Any:
@@ -208,7 +209,8 @@ def _hang(where: Where, spec: dict[str, Any], count: int) -> Any:
 
     space = where.space
     lamp = FixtureSpec.model_validate(spec)
-    top = max((plant.top_m for plant in space.plants), default=0.2 * space.size.height_m)
+    here = report_of(where.plan, space, day=where.day).here
+    top = max((plant.top_m for plant in here.plants), default=0.2 * space.size.height_m)
     hours = next((fixture.hours for fixture in space.fixtures), 14.0)
     made = hang(space.size, lamp, count, top, hours)
     if not made:
@@ -228,27 +230,6 @@ def _hang(where: Where, spec: dict[str, Any], count: int) -> Any:
 
 
 @require_POST
-def add_opening(request: HttpRequest, plan_pk: int, space_id: str) -> HttpResponse:
-    """Cut one more round opening, low on the right, to be moved from there."""
-    where = locate(request, plan_pk, space_id)
-    size, taken = where.space.size, [opening.id for opening in where.space.openings]
-    d = min(0.1, size.depth_m / 3, size.height_m / 3)
-    made = Opening(id=fresh_id("port", taken), face="right", u_m=round(size.depth_m / 2, 3), v_m=round(d, 3),
-                   diameter_m=round(d, 3), use="intake")  # fmt: skip
-    row = actions.add_to_space(where.row, space_id, "openings", [made.model_dump(mode="json")], "Added an opening")
-    return _page(request, where.again(row))
-
-
-@require_POST
-def add_device(request: HttpRequest, plan_pk: int, space_id: str) -> HttpResponse:
-    """Add a device to be filled in."""
-    where = locate(request, plan_pk, space_id)
-    key = fresh_id("device", (device.id for device in where.space.devices))
-    part = {"id": key, "spec": {"name": "New device", "kind": "other", "power_w": 10, "hours_per_day": 24}}
-    return _page(request, where.again(actions.add_to_space(where.row, space_id, "devices", [part], "Added a device")))
-
-
-@require_POST
 def edit_space(request: HttpRequest, plan_pk: int, space_id: str) -> HttpResponse:
     """Change name, kind, size or door."""
     where = locate(request, plan_pk, space_id)
@@ -262,7 +243,7 @@ def edit_space(request: HttpRequest, plan_pk: int, space_id: str) -> HttpRespons
             values["door_side"] = values["door_side"] or None
         return actions.change_space(where.row, space_id, [Change(values=values)], "Changed the space")
 
-    return _try(request, where, form, "space", act)
+    return attempt(request, where, form, "space", act)
 
 
 @require_POST
@@ -275,7 +256,7 @@ def edit_room(request: HttpRequest, plan_pk: int, space_id: str) -> HttpResponse
         values = {f"room.{key}": value for key, value in form.changes().items()}
         return actions.change_space(where.row, space_id, [Change(values=values)], "Changed the room")
 
-    return _try(request, where, form, "room", act)
+    return attempt(request, where, form, "room", act)
 
 
 @require_POST
@@ -291,7 +272,7 @@ def edit_face(request: HttpRequest, plan_pk: int, space_id: str, face: str) -> H
         values = {f"faces.{face}.{key}": value for key, value in form.changes().items()}
         return actions.change_space(where.row, space_id, [Change(values=values)], f"Changed the {face} lining")
 
-    return _try(request, where, form, f"face/{face}", act)
+    return attempt(request, where, form, f"face/{face}", act)
 
 
 @require_POST
@@ -304,7 +285,7 @@ def edit_air(request: HttpRequest, plan_pk: int, space_id: str) -> HttpResponse:
         values = {f"air.{key}": value for key, value in form.changes().items()}
         return actions.change_space(where.row, space_id, [Change(values=values)], "Changed the air path")
 
-    return _try(request, where, form, "air", act)
+    return attempt(request, where, form, "air", act)
 
 
 @require_POST
@@ -318,7 +299,7 @@ def own_fan(request: HttpRequest, plan_pk: int, space_id: str) -> HttpResponse:
         values = {"air.fan": spec, "air.duct_diameter_m": spec["diameter_m"]}
         return actions.change_space(where.row, space_id, [Change(values=values)], f"Fitted {spec['name']}")
 
-    return _try(request, where, form, "own", act)
+    return attempt(request, where, form, "own", act)
 
 
 @require_POST
@@ -329,7 +310,7 @@ def choose_circuit(request: HttpRequest, plan_pk: int, space_id: str) -> HttpRes
     if chosen and where.plan.circuit(chosen) is None:
         raise Http404
     change = Change(values={"circuit_id": chosen})
-    return _page(request, where.again(actions.change_space(where.row, space_id, [change], "Chose a circuit")))
+    return page(request, where.again(actions.change_space(where.row, space_id, [change], "Chose a circuit")))
 
 
 @require_POST
@@ -339,34 +320,57 @@ def set_level(request: HttpRequest, plan_pk: int, space_id: str) -> HttpResponse
     typed = request.POST.get("level", "").strip()
     if not typed:
         request.session.pop(level_key(where), None)
-        return _page(request, where)
+        return page(request, where)
     display = "inch" if where.system == "us" else "centimeter"
     try:
         unit = "meter" if request.POST.get("metres") else display
         level = parse_between(typed, LENGTH, 0, where.space.size.height_m, default_unit=unit, what="map height")
     except QuantityError as error:
-        return _page(request, where, words=str(error)[0].upper() + str(error)[1:] + ".")
+        return page(request, where, words=str(error)[0].upper() + str(error)[1:] + ".")
     request.session[level_key(where)] = level
-    return _page(request, where)
+    return page(request, where)
+
+
+@require_POST
+def set_day(request: HttpRequest, plan_pk: int, space_id: str) -> HttpResponse:
+    """Look at the plan on another day; the plan itself does not change."""
+    where = locate(request, plan_pk, space_id)
+    typed, ahead = request.POST.get("day", "").strip(), request.POST.get("ahead", "").strip()
+    if not typed:
+        request.session.pop(day_key(where.row), None)
+        return page(request, locate(request, plan_pk, space_id))
+    try:
+        day = dt.date.fromisoformat(typed) + dt.timedelta(days=int(ahead or 0))
+    except (ValueError, OverflowError):
+        return page(request, where, words=f"“{typed}” is not a day: type it as 2026-03-14.")
+    if not 1990 <= day.year <= 2200:
+        return page(request, where, words="Choose a day between 1990 and 2200.")
+    request.session[day_key(where.row)] = day.isoformat()
+    where.day = day
+    return page(request, where)
 
 
 @require_POST
 def confirm(request: HttpRequest, plan_pk: int, space_id: str, what: str) -> HttpResponse:
     """Take an assumption as settled."""
     where = locate(request, plan_pk, space_id)
-    return _page(request, where.again(actions.confirm_assumption(where.row, space_id, what)))
+    return page(request, where.again(actions.confirm_assumption(where.row, space_id, what)))
 
 
 def remedy(request: HttpRequest, plan_pk: int, space_id: str, margin_id: str) -> HttpResponse:
     """Show what would mend a margin and what else it would move; on POST, do it."""
     where = locate(request, plan_pk, space_id)
-    found = remedy_for(where.plan, where.space, margin_id)
+    found = remedy_for(where.plan, where.space, margin_id, where.day)
     if request.method == "POST":
         if found is None:
-            return _page(request, where, words="This has changed meanwhile; there is nothing to mend here now.")
+            return page(request, where, words="This has changed meanwhile; there is nothing to mend here now.")
         label = found.label.say(where.system)
-        return _page(request, where.again(actions.change_space(where.row, space_id, found.changes, label)))
-    moved = [item for item in preview(where.plan, where.space, found) if item.before or item.after] if found else []
+        return page(request, where.again(actions.change_space(where.row, space_id, found.changes, label)))
+    moved = (
+        [item for item in preview(where.plan, where.space, found, day=where.day) if item.before or item.after]
+        if found
+        else []
+    )
     return render(
         request, "workspace/_remedy.html",
         {"remedy": found, "moved": moved, "margin_id": margin_id, "row": where.row, "space": where.space,
@@ -392,7 +396,7 @@ def _travel(request: HttpRequest, plan_pk: int, space_id: str, *, back: bool) ->
     where.row.refresh_from_db()
     words = f"{'Undone' if back else 'Done again'}: {label}." if label else "There is nothing more to undo."
     try:
-        return _page(request, where.again(where.row), words=words)
+        return page(request, where.again(where.row), words=words)
     except Http404:
         # The space itself is what was undone: back to the household.
         response: HttpResponse = redirect("planning:home")

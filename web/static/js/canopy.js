@@ -21,11 +21,19 @@
   }
 
   // Ask what would move, without storing: only the light, the margins and the title block are renewed.
+  const picked = () => [...document.querySelectorAll("#schedule .pick:checked")].map((box) => box.value);
+  const fellows = (part) => (part.dataset.kind === "plants" && picked().includes(part.dataset.id) ? picked() : []);
+  function bodyOf(part, values) {
+    const body = new URLSearchParams({ ...values, station: workspace().dataset.station, leaf: workspace().dataset.leaf, selected: part.dataset.id });
+    fellows(part).forEach((id) => body.append("with", id));
+    return body;
+  }
   let asking = null, waiting = null;
   async function preview(part, values) {
     if (asking) { waiting = [part, values]; return; }
     asking = new AbortController();
-    const body = new URLSearchParams({ ...values, preview: "1", station: workspace().dataset.station });
+    const body = bodyOf(part, values);
+    body.set("preview", "1");
     try {
       const answer = await fetch(moveUrl(part), {
         method: "POST", body, signal: asking.signal, headers: { "X-CSRFToken": token(), "HX-Request": "true" },
@@ -45,14 +53,42 @@
   function settle(part, values) {
     waiting = null;
     if (asking) { asking.abort(); }
-    const view = part.closest("svg").id;
+    const view = part.closest("svg").id, kept = picked();
     htmx.ajax("POST", moveUrl(part), {
       target: "#workspace", swap: "outerHTML",
-      values: { ...values, station: workspace().dataset.station, selected: part.dataset.id },
+      values: { ...values, station: workspace().dataset.station, leaf: workspace().dataset.leaf, selected: part.dataset.id, with: fellows(part) },
     }).then(() => {
+      pick(kept);
       const again = document.querySelector(`#${view} [data-id="${part.dataset.id}"]`);
       if (again) { again.focus({ preventScroll: true }); }
     });
+  }
+
+  // In the plan a dragged plant falls in line with others, and on whole centimetres.
+  const SNAP_M = 0.012;
+  function snap(part, shift) {
+    const svg = part.closest("svg"), out = { ...shift };
+    svg.querySelectorAll(".guide").forEach((line) => line.remove());
+    if (svg.dataset.view !== "plan" || part.dataset.kind !== "plants") { return out; }
+    const others = [...svg.querySelectorAll(".plant")].filter((item) => item !== part && !fellows(part).includes(item.dataset.id));
+    for (const axis of ["x", "y"]) {
+      if (!(axis in out)) { continue; }
+      const here = Number(part.dataset[axis]) + out[axis];
+      const near = others.find((item) => Math.abs(Number(item.dataset[axis]) - here) < SNAP_M);
+      const to = near ? Number(near.dataset[axis]) : Math.round(here * 100) / 100;
+      out[axis] = to - Number(part.dataset[axis]);
+      if (near) { guide(svg, axis, near); }
+    }
+    return out;
+  }
+  function guide(svg, axis, near) {
+    const box = svg.querySelector(".wall").getBBox(), crown = near.querySelector(".crown");
+    const line = document.createElementNS("http://www.w3.org/2000/svg", "line");
+    const x = Number(crown.getAttribute("cx")), y = Number(crown.getAttribute("cy"));
+    const ends = axis === "x" ? [x, box.y, x, box.y + box.height] : [box.x, y, box.x + box.width, y];
+    ["x1", "y1", "x2", "y2"].forEach((name, k) => line.setAttribute(name, ends[k]));
+    line.classList.add("guide");
+    svg.append(line);
   }
 
   let drag = null, last = 0;
@@ -73,17 +109,19 @@
     if (!drag.moved && Math.hypot(dx, dy) < 4) { return; }
     drag.moved = true;
     const view = drag.svg.dataset.view, kind = drag.part.dataset.kind;
-    drag.shift = axesOf[view](dx * drag.perPx, dy * drag.perPx, kind);
+    drag.shift = snap(drag.part, axesOf[view](dx * drag.perPx, dy * drag.perPx, kind));
     const scale = drag.svg.viewBox.baseVal.width / drag.svg.getBoundingClientRect().width;
-    const vertical = view === "plan" || kind === "fixtures";
-    drag.part.setAttribute("transform", `translate(${dx * scale} ${vertical ? dy * scale : 0})`);
+    const vertical = view === "plan" || kind === "fixtures", perM = Number(drag.svg.dataset.scale);
+    const move = view === "plan" ? `translate(${drag.shift.x * perM} ${-drag.shift.y * perM})` : `translate(${dx * scale} ${vertical ? dy * scale : 0})`;
+    [drag.part, ...fellows(drag.part).map((id) => drag.svg.querySelector(`.part[data-id="${id}"]`))].forEach((item) => item && item.setAttribute("transform", move));
     drag.part.classList.add("dragging");
     if (event.timeStamp - last > PREVIEW_MS) { last = event.timeStamp; preview(drag.part, place(drag.part, drag.shift)); }
   });
   function drop() {
     if (!drag) { return; }
-    const { part, moved, shift } = drag;
+    const { part, moved, shift, svg } = drag;
     drag = null;
+    svg.querySelectorAll(".guide").forEach((line) => line.remove());
     if (moved) { settle(part, place(part, shift)); }
   }
   document.addEventListener("pointerup", drop);
@@ -94,6 +132,72 @@
   document.addEventListener("touchstart", (event) => {
     if (event.target.closest && event.target.closest(".view .part")) { event.preventDefault(); }
   }, { passive: false });
+
+  // Plants that are picked: ticked in the schedule, or framed in the plan.
+  function pick(ids) {
+    const wanted = new Set(ids);
+    document.querySelectorAll("#schedule .pick").forEach((box) => { box.checked = wanted.has(box.value); });
+    showPicked();
+  }
+  function showPicked() {
+    const ids = new Set(picked()), words = document.getElementById("picked-count"), form = document.getElementById("many");
+    document.querySelectorAll(".plant.part").forEach((item) => item.classList.toggle("picked", ids.has(item.dataset.id)));
+    document.querySelectorAll("tr[data-row]").forEach((row) => row.classList.toggle("picked", ids.has(row.dataset.row)));
+    if (words) { words.textContent = ids.size ? `${ids.size} picked` : "Tick plants to change many at once"; }
+    if (form) { form.hidden = !ids.size; }
+  }
+  document.addEventListener("change", (event) => {
+    if (event.target.classList.contains("pick")) { event.stopPropagation(); showPicked(); }
+  }, true);
+  document.addEventListener("click", (event) => {
+    const quick = event.target.closest("[data-pick]");
+    if (!quick) { return; }
+    const boxes = [...document.querySelectorAll("#schedule .pick")], what = quick.dataset.pick;
+    pick(boxes.filter((box) => what === "all" || (what !== "none" && box.closest("tr").dataset.crop === what)).map((box) => box.value));
+  });
+  let frame = null;
+  document.addEventListener("pointerdown", (event) => {
+    const svg = event.target.closest && event.target.closest("#view-plan");
+    if (!svg || event.target.closest(".part") || event.pointerType === "touch" || event.button || !document.querySelector("#schedule .pick")) { return; }
+    const box = document.createElementNS("http://www.w3.org/2000/svg", "rect");
+    box.classList.add("frame");
+    svg.append(box);
+    frame = { svg, box, x: event.clientX, y: event.clientY };
+    svg.setPointerCapture(event.pointerId);
+    event.preventDefault();
+  });
+  document.addEventListener("pointermove", (event) => {
+    if (!frame) { return; }
+    const edge = frame.svg.getBoundingClientRect(), scale = frame.svg.viewBox.baseVal.width / edge.width;
+    const set = (name, value) => frame.box.setAttribute(name, value);
+    set("x", (Math.min(frame.x, event.clientX) - edge.left) * scale); set("y", (Math.min(frame.y, event.clientY) - edge.top) * scale);
+    set("width", Math.abs(event.clientX - frame.x) * scale); set("height", Math.abs(event.clientY - frame.y) * scale);
+  });
+  document.addEventListener("pointerup", () => {
+    if (!frame) { return; }
+    const area = frame.box.getBoundingClientRect(), found = [];
+    frame.svg.querySelectorAll(".plant.part").forEach((item) => {
+      const crown = item.querySelector(".crown").getBoundingClientRect();
+      const x = crown.left + crown.width / 2, y = crown.top + crown.height / 2;
+      if (x >= area.left && x <= area.right && y >= area.top && y <= area.bottom) { found.push(item.dataset.id); }
+    });
+    frame.box.remove();
+    frame = null;
+    pick(found);
+  });
+
+  // The season's slider says its day while it is moved; months stand under their ticks.
+  document.addEventListener("input", (event) => {
+    if (event.target.id !== "ahead") { return; }
+    const day = new Date(`${event.target.dataset.first}T12:00:00Z`);
+    day.setUTCDate(day.getUTCDate() + Number(event.target.value));
+    document.getElementById("day").value = day.toISOString().slice(0, 10);
+    const line = document.querySelector(".today"), x = (820 * event.target.value) / event.target.max;
+    if (line) { line.setAttribute("x1", x); line.setAttribute("x2", x); }
+  });
+  const placeMonths = () => document.querySelectorAll(".months li").forEach((item) => { item.style.left = `${(100 * item.dataset.x) / 820}%`; });
+  document.addEventListener("DOMContentLoaded", () => { placeMonths(); showPicked(); });
+  document.addEventListener("htmx:afterSettle", () => { placeMonths(); showPicked(); });
 
   // What is selected in the drawing is selected in the schedule, and the other way round.
   function select(id) {

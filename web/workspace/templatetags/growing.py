@@ -2,14 +2,17 @@
 
 from __future__ import annotations
 
+import json
 from typing import Any
 
 from django import forms, template
 from django.forms import BoundField
+from django.urls import reverse
 from django.utils.html import format_html
 from django.utils.safestring import mark_safe
 
 from canopy.margin import Amount, Sentence
+from canopy.quantities import LENGTH, show
 
 register = template.Library()
 
@@ -27,9 +30,23 @@ def amount(item: Amount, system: str) -> str:
 
 
 @register.filter
+def length_text(value: float, system: str) -> str:
+    """Write a length in a person's units."""
+    return show(value, LENGTH, system)
+
+
+@register.filter
 def px(value: Any) -> str:
     """Write a drawing coordinate with a point, whatever the language."""
     return f"{float(value):.1f}".rstrip("0").rstrip(".")
+
+
+@register.simple_tag(takes_context=True)
+def act(context: Any, name: str, *args: Any, **values: Any) -> str:
+    """Write what sends an act of the workspace: its address, where the answer goes, the station and leaf it came from."""
+    url = reverse(f"workspace:{name}", args=[context["row"].pk, context["space"].id, *args])
+    carried = {"station": context["station"], "leaf": context.get("leaf", ""), **values}
+    return format_html('hx-post="{}" hx-vals="{}" hx-target="#workspace" hx-swap="outerHTML"', url, json.dumps(carried))
 
 
 def _select(field: BoundField, attributes: str) -> str:
@@ -58,11 +75,16 @@ def cell(field: BoundField, bare: bool = False) -> str:
     if wrong:
         attributes += format_html(' aria-invalid="true" aria-describedby="{}"', note)
     value = field.value()
+    if hint := field.field.widget.attrs.get("placeholder"):
+        attributes += format_html(' placeholder="{}"', hint)
     if isinstance(field.field, forms.BooleanField):
         checked = mark_safe(" checked" if value else "")
         control = format_html('<input type="checkbox" class="form-check-input" {}{}>', attributes, checked)
     elif isinstance(field.field, forms.ChoiceField):
         control = mark_safe(_select(field, attributes))
+    elif isinstance(field.field, forms.DateField):
+        day = value.isoformat() if hasattr(value, "isoformat") else value or ""
+        control = format_html('<input class="form-control" type="date" {} value="{}">', attributes, day)
     else:
         number = isinstance(field.field, forms.IntegerField) and not isinstance(field.field, forms.FloatField)
         mode = mark_safe(' type="number" min="1"' if number else ' type="text" autocomplete="off"')

@@ -1,0 +1,221 @@
+"""Begin plantings, once or in succession, and move them on from one space to another."""
+
+from __future__ import annotations
+
+import datetime as dt
+from dataclasses import dataclass
+from math import ceil
+from typing import Any
+
+from canopy.errors import PlanError, PlanProblem
+from canopy.library import ContainerClass, Crop
+from canopy.plan.document import Plan, Space
+from canopy.plan.edit import fresh_id
+from canopy.plan.files import from_data
+from canopy.plan.layout import Place, Rect, grid
+from canopy.plan.plants import Plant, Planting
+from canopy.season.calendar import harvest, spans
+
+_MOST = 60
+
+
+@dataclass(frozen=True, kw_only=True)
+class Sowing:
+    """What is begun: so many plants of a crop on a day, and again every ``every_days`` days, ``times`` in all."""
+
+    crop: Crop
+    name: str
+    starts_on: dt.date
+    count: int
+    first_stage: str = ""
+    times: int = 1
+    every_days: int = 10
+    container: ContainerClass | None = None
+
+
+@dataclass(frozen=True, kw_only=True)
+class Sown:
+    """New plantings and their plants, as data to add to a plan."""
+
+    plantings: tuple[dict[str, Any], ...]
+    plants: tuple[dict[str, Any], ...]
+
+
+def ground_of(space: Space, shelf_id: str = "") -> tuple[Rect, float]:
+    """Give a level's ground and its height.
+
+    Parameters
+    ----------
+    space : the space
+    shelf_id : a shelf's id; "" for the floor
+
+    Returns
+    -------
+    (Rect, float) : the ground, and how high it lies [m]
+    """
+    shelf = next((shelf for shelf in space.shelves if shelf.id == shelf_id), None)
+    if shelf is None:
+        return Rect(width_m=space.size.width_m, depth_m=space.size.depth_m), 0.0
+    return Rect(x_m=shelf.x_m, y_m=shelf.y_m, width_m=shelf.width_m, depth_m=shelf.depth_m), shelf.z_m
+
+
+def container_values(container: ContainerClass | None, crop: Crop) -> dict[str, Any]:
+    """Give a plant's pot fields for a container.
+
+    Parameters
+    ----------
+    container : from the library; None for a pot of the crop's usual height
+    crop : the crop
+
+    Returns
+    -------
+    dict : fields of a plant
+    """
+    if container is None:
+        return {"pot_height_m": crop.pot_height_m}
+    return {
+        "pot_kind": container.kind, "pot_height_m": container.height_m, "pot_volume_l": container.volume_l,
+        "pot_width_m": container.width_m, "pot_depth_m": container.depth_m,
+    }  # fmt: skip
+
+
+def sow(plan: Plan, space: Space, sowing: Sowing, shelf_id: str = "") -> Sown:
+    """Begin plantings in a space.
+
+    Parameters
+    ----------
+    plan : the plan, for ids that are not taken
+    space : where they stand
+    sowing : what is begun
+    shelf_id : the level; "" for the floor
+
+    Returns
+    -------
+    Sown : one planting a time; a later one takes the place of an earlier one that is done by then
+
+    Raises
+    ------
+    PlanError : nothing or too much is begun at once
+    """
+    if not 1 <= sowing.times <= _MOST or not 1 <= sowing.every_days <= 400:
+        raise PlanError([PlanProblem(path="times", message=f"begin 1 to {_MOST} plantings, 1 to 400 days apart")])
+    ground, base = ground_of(space, shelf_id)
+    first = Planting(
+        id="first", name=sowing.name, crop_id=sowing.crop.id, starts_on=sowing.starts_on, first_stage=sowing.first_stage
+    )
+    done = harvest(spans(first, sowing.crop), sowing.crop)
+    takes = max(1, (done.latest - sowing.starts_on).days) if done and done.kind in ("once", "transplant") else 10_000
+    at_once = min(sowing.times, ceil(takes / sowing.every_days))
+    places = grid(ground, at_once * sowing.count)
+    taken = [item.id for item in plan.plantings]
+    used = [plant.id for plant in space.plants]
+    plantings, plants = [], []
+    for turn in range(sowing.times):
+        key = fresh_id("planting", taken)
+        taken.append(key)
+        begins = sowing.starts_on + dt.timedelta(days=turn * sowing.every_days)
+        followed = turn + at_once < sowing.times
+        until = begins + dt.timedelta(days=at_once * sowing.every_days) if followed else None
+        name = sowing.name if sowing.times == 1 else f"{sowing.name} {turn + 1}"
+        plantings.append(
+            Planting(id=key, name=name[:120], crop_id=sowing.crop.id, starts_on=begins, first_stage=sowing.first_stage,
+                     cleared_on=until)
+        )  # fmt: skip
+        slot = turn % at_once
+        for place in places[slot * sowing.count : (slot + 1) * sowing.count]:
+            used.append(fresh_id("plant", used))
+            plants.append(_plant(used[-1], key, sowing, place, base))
+    return Sown(
+        plantings=tuple(item.model_dump(mode="json") for item in plantings),
+        plants=tuple(item.model_dump(mode="json") for item in plants),
+    )
+
+
+def _plant(key: str, planting_id: str, sowing: Sowing, place: Place, base: float) -> Plant:
+    habit = "outward" if sowing.container and sowing.container.kind == "pocket" else sowing.crop.habit
+    return Plant(
+        id=key, crop_id=sowing.crop.id, planting_id=planting_id, x_m=place.x_m, y_m=place.y_m, base_m=base + place.base_m,
+        habit=habit, facing_deg=place.facing_deg, **container_values(sowing.container, sowing.crop),
+    )  # fmt: skip
+
+
+def move_on(
+    plan: Plan, from_id: str, to_id: str, plant_ids: list[str], day: dt.date, *, container: ContainerClass | None = None,
+    crop: Crop | None = None, shelf_id: str = "",
+) -> Plan:  # fmt: skip
+    """Move plants to another space on a day.
+
+    Parameters
+    ----------
+    plan : the plan
+    from_id : the space they stand in
+    to_id : the space they go to
+    plant_ids : which plants
+    day : dated plants stand here until that day and there from it; plants without days are simply moved
+    container : a new container, if they are potted on
+    crop : their crop, needed for a new container
+    shelf_id : the level there; "" for the floor
+
+    Returns
+    -------
+    Plan : the changed plan
+
+    Raises
+    ------
+    PlanError : a space or plant is gone, or the plants would not be sound there
+    """
+    source, target = plan.space(from_id), plan.space(to_id)
+    if source is None or target is None or from_id == to_id:
+        raise PlanError([PlanProblem(path="to", message="choose another space that is in the plan")])
+    moved = [plant for plant in source.plants if plant.id in set(plant_ids)]
+    if not moved:
+        raise PlanError([PlanProblem(path="plants", message="these plants are no longer here")])
+    ground, base = ground_of(target, shelf_id)
+    data = plan.model_dump(mode="json")
+    here, there = (next(s for s in data["spaces"] if s["id"] == key) for key in (from_id, to_id))
+    used = [plant["id"] for plant in there["plants"]]
+    for plant, place in zip(moved, grid(ground, len(moved)), strict=True):
+        used.append(fresh_id("plant", used))
+        fresh = plant.model_dump(mode="json") | {
+            "id": used[-1], "x_m": place.x_m, "y_m": place.y_m, "base_m": base, "from_day": None,
+        }  # fmt: skip
+        if container is not None and crop is not None:
+            fresh |= container_values(container, crop)
+        if plant.planting_id is not None:
+            fresh["from_day"] = day.isoformat()
+        there["plants"].append(fresh)
+    gone = {plant.id for plant in moved if plant.planting_id is None}
+    here["plants"] = [plant for plant in here["plants"] if plant["id"] not in gone]
+    for plant in here["plants"]:
+        if plant["id"] in {item.id for item in moved}:
+            plant["until_day"] = day.isoformat()
+    return from_data(data)
+
+
+def begin_with(plan: Plan, space_id: str, plant_ids: list[str], planting: Planting) -> Plan:
+    """Give plants that stand without days a planting of their own.
+
+    Parameters
+    ----------
+    plan : the plan
+    space_id : their space
+    plant_ids : plants of the planting's crop
+    planting : the new planting
+
+    Returns
+    -------
+    Plan : with the planting; the plants' days decide stage and size from now on
+
+    Raises
+    ------
+    PlanError : the plants are of another crop
+    """
+    data = plan.model_dump(mode="json")
+    data["plantings"].append(planting.model_dump(mode="json"))
+    for space in data["spaces"]:
+        for plant in space["plants"] if space["id"] == space_id else ():
+            if plant["id"] in set(plant_ids):
+                plant |= {
+                    "planting_id": planting.id, "stage": None, "height_m": None, "spread_m": None, "seen_on": None
+                }  # fmt: skip
+    return from_data(data)

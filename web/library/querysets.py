@@ -1,0 +1,14 @@
+"""Reads of a person's own crops."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+from canopy.library import Crop
+from web.library.models import OwnCrop
+
+
+def own_crops(user: Any) -> Mapping[str, Crop]:
+    """A person's own crops by id."""
+    return {row.key: Crop.model_validate(row.document) for row in OwnCrop.objects.filter(owner=user)}

@@ -1,0 +1,63 @@
+"""Read a picture a person sends, and write it anew: small enough, upright, and without where it was taken."""
+
+from __future__ import annotations
+
+import io
+from dataclasses import dataclass
+from typing import Any
+
+from PIL import Image, ImageOps, UnidentifiedImageError
+
+MAX_BYTES = 15_000_000
+MAX_PIXELS = 60_000_000
+LONGEST, SMALL = 1800, 320
+FORMATS = ("JPEG", "PNG", "WEBP")
+
+
+class PictureError(ValueError):
+    """What was sent is not a picture we can keep."""
+
+
+@dataclass(frozen=True, kw_only=True)
+class Picture:
+    """A picture as it is kept: JPEG bytes, a small one, and its size [px]."""
+
+    image: bytes
+    small: bytes
+    width: int
+    height: int
+
+
+def read_picture(file: Any, size: int) -> Picture:
+    """Check and re-encode a picture; its size in pixels is read before any of it is decoded."""
+    if size > MAX_BYTES:
+        raise PictureError(f"This picture has {size / 1e6:.0f} MB; at most {MAX_BYTES / 1e6:.0f} MB are taken.")
+    # Our own limit is checked before anything is decoded; the library's warning would only repeat it.
+    Image.MAX_IMAGE_PIXELS = None
+    try:
+        with Image.open(file, formats=FORMATS) as found:
+            if found.width * found.height > MAX_PIXELS:
+                raise PictureError(
+                    f"This picture has {found.width * found.height / 1e6:.0f} megapixels; at most "
+                    f"{MAX_PIXELS / 1e6:.0f} are taken. Send it smaller."
+                )
+            found.draft("RGB", (LONGEST, LONGEST))
+            upright = ImageOps.exif_transpose(found).convert("RGB")
+    except (UnidentifiedImageError, OSError, SyntaxError, ValueError) as error:
+        if isinstance(error, PictureError):
+            raise
+        raise PictureError("This is not a picture we can read: send a JPEG, PNG or WebP.") from None
+    upright.thumbnail((LONGEST, LONGEST))
+    width, height = upright.size
+    large = _jpeg(upright, 84)
+    upright.thumbnail((SMALL, SMALL))
+    return Picture(image=large, small=_jpeg(upright, 78), width=width, height=height)
+
+
+def _jpeg(image: Image.Image, quality: int) -> bytes:
+    out = io.BytesIO()
+    # A fresh image holds nothing of the camera's notes.
+    clean = Image.new("RGB", image.size)
+    clean.paste(image)
+    clean.save(out, "JPEG", quality=quality, optimize=True, progressive=True)
+    return out.getvalue()

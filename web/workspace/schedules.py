@@ -1,0 +1,137 @@
+"""The schedule under the drawing: what each station's tables and forms hold."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from canopy.air import Demand
+from canopy.evaluate import SpaceReport
+from canopy.evaluate.air_margins import NAMES
+from canopy.light.photometry import ppf
+from canopy.margin import Amount, judge_window
+from canopy.plan import FACES
+from canopy.quantities import significant
+from web.photos.querysets import photos_of
+from web.workspace import forms, furnish_forms
+from web.workspace.crop_leaves import crop_schedule
+from web.workspace.page import Where
+
+PARTS = {
+    "fixtures": forms.LampForm, "openings": forms.OpeningForm, "devices": forms.DeviceForm,
+    "shelves": furnish_forms.ShelfForm, "columns": furnish_forms.ColumnForm, "hung": furnish_forms.HungForm,
+    "daylight": furnish_forms.DaylightForm,
+}  # fmt: skip
+
+
+def schedule_of(where: Where, report: SpaceReport, bad: dict[str, Any]) -> dict[str, Any]:
+    """Fill the schedule of the station that is shown; ``bad`` holds forms that were refused, by key."""
+    return _SCHEDULES[where.station](where, report, bad)
+
+
+def rows_of(where: Where, kind: str, bad: dict[str, Any]) -> list[dict[str, Any]]:
+    """One line a part, with its form."""
+    form_class = PARTS[kind]
+    found = []
+    for count, part in enumerate(getattr(where.space, kind), 1):
+        data = part.model_dump(mode="json")
+        record = data["spec"] if kind == "devices" else data
+        form = bad.get(f"{kind}/{part.id}") or form_class(record, system=where.system, prefix=part.id)
+        found.append({"number": count, "part": part, "form": form, "kind": kind})
+    return found
+
+
+def _space_schedule(where: Where, report: SpaceReport, bad: dict[str, Any]) -> dict[str, Any]:
+    space, system = where.space, where.system
+    data = space.model_dump(mode="json")
+    bearing = {
+        "load_limit_kg": data["load_limit_kg"], "net_m": (data["net"] or {}).get("z_m"), "fan_hung": space.air.hung
+    }  # fmt: skip
+    return {
+        "space_form": bad.get("space") or forms.SpaceForm({**data, **data["size"]}, system=system, prefix="space"),
+        "room_form": bad.get("room") or forms.RoomForm(data["room"], system=system, prefix="room"),
+        "ground_form": bad.get("ground") or furnish_forms.GroundForm(data["ground"], system=system, prefix="ground"),
+        "bearing_form": bad.get("bearing") or furnish_forms.BearingForm(bearing, system=system, prefix="bearing"),
+        "faces": [
+            (face, bad.get(f"face/{face}") or forms.FaceForm(data["faces"][face], system=system, prefix=f"face-{face}"))
+            for face in FACES
+        ],
+        "rows": rows_of(where, "openings", bad),
+        "shelves": rows_of(where, "shelves", bad),
+        "columns": rows_of(where, "columns", bad),
+        "hung": rows_of(where, "hung", bad),
+        "windows": rows_of(where, "daylight", bad),
+        "photos": photos_of(where.row, space.id),
+        "photo_wrong": bad.get("photo", ""),
+    }
+
+
+def _light_schedule(where: Where, report: SpaceReport, bad: dict[str, Any]) -> dict[str, Any]:
+    rows = rows_of(where, "fixtures", bad)
+    for row in rows:
+        row["ppf"] = significant(ppf(row["part"].spec))
+    per_plant = []
+    for light in report.lighting.plants:
+        want, dli = light.plant.want, light.dli_mol_m2_d
+        per_plant.append(
+            {
+                "number": light.plant.number, "name": light.plant.crop.name,
+                "ppfd": f"{light.ppfd_umol_m2_s:.0f}", "dli": f"{dli:.1f}",
+                "window": Amount(value=want.dli_mol_m2_d.low, high=want.dli_mol_m2_d.high, unit="").text(),
+                "walls": f"{light.reflected_share:.0%}",
+                "verdict": judge_window(dli, dli, want.dli_mol_m2_d.low, want.dli_mol_m2_d.high),
+            }
+        )  # fmt: skip
+    own = bad.get("own") or forms.OwnLampForm({}, system=where.system, prefix="own")
+    return {
+        "rows": rows,
+        "per_plant": per_plant,
+        "add_form": bad.get("add") or forms.AddLampForm({}, system=where.system, prefix="add"),
+        "own_form": own,
+        "all_form": bad.get("all") or forms.AllLampsForm({}, system=where.system, prefix="all"),
+        "hot": any(lamp.spec.technology in ("hps", "metal-halide", "incandescent") for lamp in where.space.fixtures),
+    }
+
+
+def _air_schedule(where: Where, report: SpaceReport, bad: dict[str, Any]) -> dict[str, Any]:
+    data = where.space.air.model_dump(mode="json")
+    air = report.breathing
+    largest = max((d.flow_m3_h or 0.0 for d in air.demands), default=0.0) or 1.0
+    widest = max(largest, air.delivered_m3_h)
+    bars = [
+        {
+            "name": NAMES[demand.criterion],
+            "text": "no flow will do"
+            if demand.flow_m3_h is None
+            else Amount(value=demand.flow_m3_h, unit="airflow").text(where.system),
+            "width": round(240 * (demand.flow_m3_h or 0.0) / widest, 1),
+            "governs": demand is air.governing,
+            "reason": demand.reason or _plain_heat(demand, where.system),
+        }
+        for demand in air.demands
+    ]
+    return {
+        "air_form": bad.get("air") or forms.AirForm(data, system=where.system, prefix="air"),
+        "own_form": bad.get("own") or forms.OwnFanForm({}, system=where.system, prefix="own"),
+        "bars": bars,
+        "delivered": {"text": Amount(value=air.delivered_m3_h, unit="airflow").text(where.system),
+                      "width": round(240 * air.delivered_m3_h / widest, 1), "fan": air.fan_m3_h > 0},
+        "rows": rows_of(where, "openings", bad),
+    }  # fmt: skip
+
+
+def _plain_heat(demand: Demand, system: str) -> str:
+    """The heat demand as catalogues count it, beside the credited one."""
+    if demand.plain_m3_h is None:
+        return ""
+    plain = Amount(value=demand.plain_m3_h, unit="airflow").text(system)
+    return f"{plain} if walls and leaves took up nothing"
+
+
+def _power_schedule(where: Where, report: SpaceReport, bad: dict[str, Any]) -> dict[str, Any]:
+    return {"rows": rows_of(where, "devices", bad), "circuit": report.circuit, "running": report.running}
+
+
+_SCHEDULES = {
+    "space": _space_schedule, "crops": crop_schedule, "light": _light_schedule, "air": _air_schedule,
+    "power": _power_schedule,
+}  # fmt: skip
