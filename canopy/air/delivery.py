@@ -160,4 +160,11 @@ def _open_side_flow_m3_h(space: Space, rise_k: float) -> float:
     size = space.size
     widths = {"left": size.depth_m, "right": size.depth_m, "front": size.width_m, "back": size.width_m}
     area = sum(width * size.height_m for face, width in widths.items() if face in open_faces(space))
-    return _ORIFICE * area / 3 * sqrt(_GRAVITY * size.height_m * max(rise_k, 0.0) / 295.0) * 3600
+    flow = _ORIFICE * area / 3 * sqrt(_GRAVITY * size.height_m * max(rise_k, 0.0) / 295.0) * 3600
+    return flow + (_open_top_m3_h(size.width_m * size.depth_m, rise_k) if "ceiling" in open_faces(space) else 0.0)
+
+
+def _open_top_m3_h(area_m2: float, rise_k: float) -> float:
+    """Warm air out and cool air in through one opening above: Q = 0.055 sqrt(g' D⁵) (Epstein 1988, J. Heat Transfer 110)."""
+    reduced = _GRAVITY * max(rise_k, 0.0) / 295.0
+    return float(0.055 * sqrt(reduced * sqrt(area_m2) ** 5) * 3600)

@@ -19,6 +19,12 @@ _SCALE = {"hours": 1.0, "day": 2.0, "night": 2.0, "humidity": 12.0, "root": 3.0,
 _WEIGHT = {"hours": 3.0, "day": 2.0, "night": 2.0, "humidity": 1.0, "light": 1.0, "root": 0.5, "wind": 0.4, "feed": 0.4}
 # How much two windows must share to leave room for real weather; less than that counts half.
 _ROOM = {"hours": 0.5, "day": 2.0, "night": 2.0, "humidity": 6.0}
+# Water need in steps; neighbours on this scale can be watered together.
+_WATER = ("dry", "moderate", "moist", "wet")
+WATER = Quantity(key="water", title="water", field="water", unit="", hard=False, advice="Water them apart.")
+# The humidity that kinds of space hold without much ado [%].
+_HOLDS = {"glass-case": (60.0, 98.0)}
+_HOLDS_ELSE = (35.0, 78.0)
 # From here on two kinds should not share a space.
 APART = 2.0
 # Share of a lamp's photons that may be taken to reach the leaves when a space's light is guessed.
@@ -100,6 +106,9 @@ def pulls(one: Kind, two: Kind) -> Iterator[Pull]:
         else:
             steps = (max(0.0, -shared) + 0.5 * (room - max(shared, 0.0))) / _SCALE[quantity.key]
         yield Pull(one=one, two=two, quantity=quantity, weight=_WEIGHT[quantity.key] * steps)
+    apart = abs(_WATER.index(one.want.water) - _WATER.index(two.want.water)) - 1
+    if apart > 0:
+        yield Pull(one=one, two=two, quantity=WATER, weight=float(apart))
 
 
 def strife(one: Kind, two: Kind) -> float:
@@ -241,11 +250,19 @@ def _cost(kinds: list[Kind], spaces: Mapping[str, Space], places: list[str], tab
         total += _OVERFULL * max(0.0, sum(kind.area_m2 for kind in inside) / spare - 1)
         room = space.size.height_m - 0.15
         total += sum(_TOO_TALL for kind in inside if kind.space_id != key and kind.height_m > room)
+        total += sum(_damp_misfit(space, kind) for kind in inside)
         light = max(light_there_mol_m2_d(space), 0.05)
         total += sum(
             _TOO_DARK * max(0.0, log2(kind.want.dli_mol_m2_d.low / light)) for kind in inside if kind.space_id != key
         )
     return total + _MOVE * sum(place != kind.space_id for kind, place in zip(kinds, places, strict=True))
+
+
+def _damp_misfit(space: Space, kind: Kind) -> float:
+    """How far the humidity that a kind of space holds lies from what a crop wants, in steps."""
+    low, high = _HOLDS.get(space.kind, _HOLDS_ELSE)
+    want = kind.want.rh_pct
+    return _WEIGHT["humidity"] * max(0.0, want.low - high, low - want.high) / _SCALE["humidity"]
 
 
 def _settle(kinds: list[Kind], spaces: Mapping[str, Space], start: list[str]) -> list[str]:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from dataclasses import dataclass
 from itertools import groupby
 from math import hypot
 
@@ -10,7 +11,8 @@ from canopy.evaluate.lighting import Lighting, PlantLight
 from canopy.library import StageTargets, sources
 from canopy.library.models import Cited
 from canopy.margin import Amount, Margin, Step, Verdict, Working, judge_least, judge_most, judge_window, sentence
-from canopy.plan.document import Fixture
+from canopy.plan.document import Fixture, Space
+from canopy.plan.levels import roof_m, shines_down
 from canopy.season import Growing, Standing
 
 PPFD, DLI = "µmol/m²/s", "mol/m²/d"
@@ -223,62 +225,130 @@ def _limit(lighting: Lighting) -> Margin:
 
 
 def _evenness(lighting: Lighting) -> Margin:
-    there = lighting.evenness
+    """Evenness within the crop and stage that fares worst: different crops get different light on purpose."""
+    worst = _least_even(lighting)
+    members, there, least, mean = worst.members, worst.evenness, worst.least, worst.mean
     verdict: Verdict = "good" if there >= EVEN_ENOUGH else "tight" if there >= EVEN_LEAST else "short"
     amounts = {
-        "there": Amount(value=there, unit="", decimals=2),
-        "least": Amount(value=lighting.min_ppfd_umol_m2_s, unit=PPFD),
-        "mean": Amount(value=lighting.mean_ppfd_umol_m2_s, unit=PPFD),
-    }
+        "there": Amount(value=there, unit="", decimals=2), "least": Amount(value=least, unit=PPFD),
+        "mean": Amount(value=mean, unit=PPFD),
+    }  # fmt: skip
+    name = stage_name(members[0].plant)
     words = {
-        "short": "The dimmest leaf gets {least} where the mean is {mean}: some plants will lag far behind.",
-        "tight": "The dimmest leaf gets {least} where the mean is {mean}: turn the plants now and then.",
-        "good": "Dimmest leaf {least}, mean {mean}: they will grow alike.",
+        "short": f"{name}: the dimmest leaf gets {{least}} where the mean is {{mean}}: some plants will lag far behind.",
+        "tight": f"{name}: the dimmest leaf gets {{least}} where the mean is {{mean}}: turn the plants now and then.",
+        "good": f"{name} is lit least evenly: dimmest leaf {{least}}, mean {{mean}}; they will grow alike.",
     }
     return Margin(
         id="light.evenness", station="light", title="Evenness over the tops", verdict=verdict,
         mendable=verdict == "short", need=sentence(f"at least {EVEN_ENOUGH:g}"), there=sentence("{there}", **amounts),
-        why=sentence(words[verdict], **amounts),
+        why=sentence(words[verdict], **amounts), parts=tuple(light.plant.id for light in members),
         working=Working(
-            formula="U = E min / E mean over the tops of all plants",
+            formula="U = E min / E mean over the tops of one crop and stage; the least even one counts",
             steps=(
                 Step(symbol="E min", meaning="dimmest point", amount=amounts["least"]),
-                Step(symbol="E mean", meaning="mean over plants", amount=amounts["mean"]),
+                Step(symbol="E mean", meaning=f"mean over {len(members)} plants", amount=amounts["mean"]),
                 Step(symbol="U", meaning="evenness", amount=amounts["there"]),
             ),
             source=f"{_MODEL}. 0.7 is common in sole-source trials, practice",
-            certainty="A rule of thumb: tall and short plants under one lamp differ on purpose.",
+            certainty="A rule of thumb; turning and changing places evens out the rest.",
         ),
     )  # fmt: skip
 
 
-def under(fixture: Fixture, plant: Growing) -> bool:
-    """Say whether a plant stands under (or nearly under) a lamp.
+@dataclass(frozen=True, kw_only=True)
+class _Evenness:
+    """Plants of one crop and stage: dimmest point and mean [µmol/m²/s], and their ratio."""
+
+    members: list[PlantLight]
+    least: float
+    mean: float
+
+    @property
+    def evenness(self) -> float:
+        return self.least / self.mean if self.mean > 0 else 0.0
+
+
+def _least_even(lighting: Lighting) -> _Evenness:
+    kinds: dict[tuple[str, str], list[PlantLight]] = {}
+    for light in lighting.plants:
+        kinds.setdefault((light.plant.crop_id, light.plant.stage), []).append(light)
+    found = [
+        _Evenness(
+            members=group, least=min(light.least_ppfd_umol_m2_s for light in group),
+            mean=sum(light.ppfd_umol_m2_s for light in group) / len(group),
+        )
+        for group in kinds.values()
+    ]  # fmt: skip
+    return min(found, key=lambda item: item.evenness)
+
+
+def least_even(lighting: Lighting) -> float:
+    """Give the evenness of the crop and stage that is lit least evenly.
 
     Parameters
     ----------
+    lighting : computed light, with plants
+
+    Returns
+    -------
+    float : dimmest point / mean, 0..1
+    """
+    return _least_even(lighting).evenness
+
+
+def under(space: Space, fixture: Fixture, plant: Growing) -> bool:
+    """Say whether a plant stands under (or nearly under) a lamp, on the lamp's own level.
+
+    Parameters
+    ----------
+    space : their space
     fixture : the lamp
     plant : the plant
 
     Returns
     -------
-    bool : True when its crown reaches the lamp's outline
+    bool : True when its crown reaches the lamp's outline, the lamp shines down, and no shelf lies between
     """
     reach = hypot(fixture.spec.length_m, fixture.spec.overall_width_m) / 2
-    return hypot(fixture.x_m - plant.x_m, fixture.y_m - plant.y_m) <= reach + plant.spread_m / 2
+    close = hypot(fixture.x_m - plant.x_m, fixture.y_m - plant.y_m) <= reach + plant.spread_m / 2
+    return close and over(space, fixture, plant)
+
+
+def over(space: Space, fixture: Fixture, plant: Growing) -> bool:
+    """Say whether a lamp hangs on a plant's level, above its pot, shining down.
+
+    Parameters
+    ----------
+    space : their space
+    fixture : the lamp
+    plant : the plant
+
+    Returns
+    -------
+    bool : whatever lies between them sideways
+    """
+    roof = roof_m(space, plant.x_m, plant.y_m, plant.plant.base_m)
+    return shines_down(fixture) and plant.rim_m < fixture.z_m <= roof
 
 
 def _stack(here: Standing) -> Iterator[Margin]:
     space, plants = here.space, [plant for plant in here.plants if plant.plant.habit != "outward"]
-    level = [fixture for fixture in space.fixtures if abs(fixture.pitch_deg) < 45]
-    if not level or not plants:
-        return
-    pairs = [(f, p) for f in level for p in plants if under(f, p)]
+    pairs = [(f, p) for f in space.fixtures for p in plants if under(space, f, p)]
     if not pairs:
         # Nothing stands right under a lamp: each plant is held against the lamp nearest to it.
-        pairs = [(min(level, key=lambda f: hypot(f.x_m - plant.x_m, f.y_m - plant.y_m)), plant) for plant in plants]
-    yield _headroom(here, *max(pairs, key=lambda pair: _needed_height(*pair)))
+        for plant in plants:
+            near = [lamp for lamp in space.fixtures if over(space, lamp, plant)]
+            if near:
+                pairs.append((min(near, key=lambda f: hypot(f.x_m - plant.x_m, f.y_m - plant.y_m)), plant))
+    if not pairs:
+        return
+    yield _headroom(here, *max(pairs, key=lambda pair: _needed_height(*pair) - _room(space, pair[1])))
     yield _clearance(*min(pairs, key=lambda pair: pair[0].z_m - pair[1].top_m - pair[0].spec.min_distance_m))
+
+
+def _room(space: Space, plant: Growing) -> float:
+    return roof_m(space, plant.x_m, plant.y_m, plant.plant.base_m)
 
 
 def _needed_height(fixture: Fixture, plant: Growing) -> float:
@@ -287,7 +357,7 @@ def _needed_height(fixture: Fixture, plant: Growing) -> float:
 
 
 def _headroom(here: Standing, fixture: Fixture, plant: Growing) -> Margin:
-    spec, there = fixture.spec, here.space.size.height_m
+    spec, there = fixture.spec, _room(here.space, plant)
     need = _needed_height(fixture, plant)
     verdict = judge_least(there, need, tight=1.04)
     amounts = {
@@ -316,7 +386,7 @@ def _headroom(here: Standing, fixture: Fixture, plant: Growing) -> Margin:
                      amount=Amount(value=spec.min_distance_m, unit=length)),
                 Step(symbol="lamp", meaning=spec.name, amount=Amount(value=spec.thickness_m, unit=length)),
                 Step(symbol="hang", meaning="hangers", amount=Amount(value=spec.hanger_m, unit=length)),
-                Step(symbol="H", meaning="inner height", amount=amounts["there"]),
+                Step(symbol="H", meaning="height of the shelf or ceiling above", amount=amounts["there"]),
             ),
             source="Addition", certainty="As good as the tape measure.",
         ),

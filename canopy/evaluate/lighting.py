@@ -192,8 +192,8 @@ def _plants(here: Standing, field: LightField) -> tuple[PlantLight, ...]:
     normals = np.repeat(np.array([crown.facing for crown in crowns]), POINTS_PER_CROWN, axis=0)
     light = field.at(points, normals)
     share, lit_hours = weights(space, here.day), hours(space)
-    by_source = (light.total * share).reshape(len(crowns), -1, len(share))
-    reflected = (light.reflected @ share).reshape(len(crowns), -1)
+    by_source = (light.total * share).reshape(len(crowns), POINTS_PER_CROWN, len(share))
+    reflected = (light.reflected @ share).reshape(len(crowns), POINTS_PER_CROWN)
     found = []
     for number, plant in enumerate(here.plants):
         at_points = by_source[number].sum(axis=1)

@@ -10,6 +10,7 @@ from canopy.evaluate.lighting import Lighting, PlantLight
 from canopy.library import Window
 from canopy.margin import Amount, Margin, Step, Verdict, Working, sentence
 from canopy.plan.document import Fixture, Plan, Space
+from canopy.plan.levels import roof_m
 from canopy.season import Cast, Growing, Harvest, Standing, cast_of, harvest, slowdown, spans, standing_of
 
 HORIZON_DAYS = 400
@@ -34,10 +35,13 @@ class Touch:
 
 
 def _limit(here: Standing, plant: Growing) -> tuple[float, Fixture | None]:
-    lamps = [lamp for lamp in here.space.fixtures if abs(lamp.pitch_deg) < 45 and under(lamp, plant)]
-    lowest = min(lamps, key=lambda lamp: lamp.z_m - lamp.spec.min_distance_m, default=None)
+    space = here.space
+    lowest = min(
+        (lamp for lamp in space.fixtures if under(space, lamp, plant)),
+        key=lambda lamp: lamp.z_m - lamp.spec.min_distance_m, default=None,
+    )  # fmt: skip
     if lowest is None:
-        return here.space.size.height_m - _CEILING_M, None
+        return roof_m(space, plant.x_m, plant.y_m, plant.plant.base_m) - _CEILING_M, None
     return lowest.z_m - lowest.spec.min_distance_m, lowest
 
 
@@ -129,7 +133,7 @@ def ways_out(plan: Plan, here: Standing, touch: Touch) -> list[str]:
     list of str : with {raise}, {hold} where the amounts go
     """
     ways = []
-    room = here.space.size.height_m
+    room = roof_m(here.space, touch.plant.x_m, touch.plant.y_m, touch.plant.plant.base_m)
     if touch.lamp is not None:
         spec = touch.lamp.spec
         if touch.highest_m + spec.min_distance_m + spec.thickness_m + 0.02 <= room:

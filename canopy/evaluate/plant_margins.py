@@ -10,12 +10,14 @@ from canopy.evaluate.light_margins import cite
 from canopy.library import Crop
 from canopy.margin import Amount, Margin, Step, Verdict, Working, judge_least, sentence
 from canopy.plan.document import Space
+from canopy.plan.levels import shelf_under
 from canopy.season import Growing, Standing
 
 # Ground that crowns can fill before they grow into each other for good, and where that turns harmful.
 USABLE, CROWDED = 0.9, 1.25
 _LEAVES_STARVE_LAI = 4.0
 _TOUCH_M = 0.01
+_YOUNG = ("germinate", "root-cutting", "seedling")
 
 
 def plant_margins(here: Standing) -> list[Margin]:
@@ -49,6 +51,9 @@ def full_spread_m(plant: Growing) -> float:
     """
     if plant.planting is None:
         return plant.spread_m
+    if plant.want.kind in _YOUNG:
+        # Young plants are moved on; what counts here is the size they leave this stage with.
+        return max(plant.spread_m, plant.want.spread_m)
     kinds = [stage.kind for stage in plant.crop.stages]
     ahead = plant.crop.stages[kinds.index(plant.want.kind) :]
     scale = plant.spread_m / max(plant.form.spread_m, 1e-6)
@@ -82,14 +87,8 @@ def level_of(space: Space, plant: Growing) -> str:
     -------
     str : id of the highest shelf under its pot; "" for the floor
     """
-    under = [
-        shelf
-        for shelf in space.shelves
-        if shelf.z_m <= plant.plant.base_m + 0.02
-        and shelf.x_m - 0.02 <= plant.plant.x_m <= shelf.x_m + shelf.width_m + 0.02
-        and shelf.y_m - 0.02 <= plant.plant.y_m <= shelf.y_m + shelf.depth_m + 0.02
-    ]
-    return max(under, key=lambda shelf: shelf.z_m).id if under else ""
+    found = shelf_under(space, plant.plant.x_m, plant.plant.y_m, plant.plant.base_m)
+    return found.id if found else ""
 
 
 def _crowding(here: Standing) -> Iterator[Margin]:
@@ -225,7 +224,7 @@ def _roots(here: Standing) -> Iterator[Margin]:
         least = min(plants, key=lambda plant: plant.plant.pot_volume_l or 0.0)
         there, need = least.plant.pot_volume_l or 0.0, least.crop.container_l
         # Young plants do with less for now; what is judged is the size they are grown to here.
-        young = least.want.kind in ("germinate", "seedling", "root-cutting") and least.crop.harvest != "transplant"
+        young = least.want.kind in _YOUNG and least.crop.harvest != "transplant"
         low = need.low * (0.1 if young else 1.0)
         verdict = judge_least(there, low, tight=1.15)
         amounts = {

@@ -9,6 +9,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from canopy.air import delivered_share
+from canopy.evaluate.light_margins import EVEN_LEAST, least_even, over
 from canopy.evaluate.lighting import Lighting, lighting
 from canopy.evaluate.outlook import first_touch, hold_height_m, raise_to_m
 from canopy.evaluate.space import SpaceReport, evaluate_space
@@ -18,6 +19,7 @@ from canopy.light.scene import DEFAULT, PREVIEW, Quality
 from canopy.margin import ORDER, Amount, Margin, Sentence, sentence
 from canopy.plan.document import Fixture, Plan, Space
 from canopy.plan.edit import Change, apply
+from canopy.plan.levels import roof_m
 from canopy.plan.shell import Opening
 from canopy.season import Cast, Standing, cast_of
 
@@ -200,15 +202,23 @@ def _least(light: Lighting, margin: Margin, by_day: bool) -> float:
 
 
 def _heights(here: Standing, *, down: bool) -> list[float]:
-    """Lamp faces' heights to try, nearest first [m]."""
+    """Heights of the lowest lamp's face to try, nearest first, all lamps moving alike [m].
+
+    Every lamp keeps clear of the plants under it and of the shelf or ceiling above it.
+    """
     space, lamps = here.space, _lit(here.space)
-    top = max((plant.top_m for plant in here.plants), default=0.0)
     now = min(lamp.z_m for lamp in lamps)
-    least = top + max(lamp.spec.min_distance_m for lamp in lamps)
-    most = space.size.height_m - max(lamp.spec.thickness_m + min(lamp.spec.hanger_m, 0.05) for lamp in lamps)
+    lowering, raising = [], []
+    for lamp in lamps:
+        tops = [plant.top_m for plant in here.plants if over(space, lamp, plant)]
+        lowest = max(tops, default=0.0) + lamp.spec.min_distance_m
+        roof = roof_m(space, lamp.x_m, lamp.y_m, lamp.z_m)
+        highest = roof - lamp.spec.thickness_m - min(lamp.spec.hanger_m, 0.05)
+        lowering.append(lowest - lamp.z_m)
+        raising.append(highest - lamp.z_m)
     steps = np.arange(1, 60) * 0.02
-    tried = now - steps if down else now + steps
-    return [round(float(z), 3) for z in tried if least - 1e-9 <= z <= most + 1e-9]
+    tried = -steps if down else steps
+    return [round(now + float(step), 3) for step in tried if max(lowering) - 1e-9 <= step <= min(raising) + 1e-9]
 
 
 def _hung(space: Space, z: float) -> Remedy:
@@ -255,18 +265,16 @@ def _limit(report: SpaceReport, margin: Margin) -> Remedy | None:
 
 
 def _evenness(report: SpaceReport, margin: Margin) -> Remedy | None:
-    from canopy.evaluate.light_margins import EVEN_LEAST
-
     if not _lit(report.space):
         return None
-    return _search(report, _heights(report.here, down=False), lambda light: light.evenness >= EVEN_LEAST * 1.02)
+    return _search(report, _heights(report.here, down=False), lambda light: least_even(light) >= EVEN_LEAST * 1.02)
 
 
 def _clearance(report: SpaceReport, margin: Margin) -> Remedy | None:
     fixture = next(item for item in report.space.fixtures if item.id == margin.parts[0])
     plant = report.here.by_id[margin.parts[1]]
     z = round(plant.top_m + fixture.spec.min_distance_m * 1.16, 3)
-    if z + fixture.spec.thickness_m > report.space.size.height_m:
+    if z + fixture.spec.thickness_m > roof_m(report.space, fixture.x_m, fixture.y_m, fixture.z_m):
         return None
     return Remedy(
         label=sentence("Raise this lamp to {z}", z=Amount(value=z, unit="length")),
@@ -347,7 +355,8 @@ def _touch(report: SpaceReport, cast: Cast) -> Remedy | None:
     touch = first_touch(here, cast)
     if touch is None or touch.plant.planting is None:
         return None
-    lamps, top = _lit(here.space), here.space.size.height_m
+    lamps = _lit(here.space)
+    top = roof_m(here.space, touch.plant.x_m, touch.plant.y_m, touch.plant.plant.base_m)
     z = raise_to_m(touch)
     highest = max((lamp.spec.thickness_m for lamp in lamps), default=0.0) + 0.02
     if touch.lamp and lamps and z + highest <= top and z > min(lamp.z_m for lamp in lamps):

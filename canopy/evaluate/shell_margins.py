@@ -14,6 +14,8 @@ from canopy.season import Growing, Standing
 # Leaves and fruit of a plant per volume of its crown [kg/m³], and a pot's own weight per litre [kg/L]: rough.
 _CROWN_KG_M3, _POT_KG_L = 6.0, 0.03
 _WATER_KG_L = 1.0
+# Less than this hangs from anything.
+_WORTH_A_WORD_KG = 2.0
 # A fan without a stated weight: that of a 150 mm inline fan, by its area.
 _FAN_KG, _FAN_M = 3.2, 0.15
 # Heat into a pot from the air above, and from what it stands on [W/m²K].
@@ -97,7 +99,7 @@ def hung_parts(here: Standing) -> list[tuple[str, float]]:
 def _hung(here: Standing) -> Iterator[Margin]:
     parts, limit = hung_parts(here), here.space.load_limit_kg
     total = sum(weight for _, weight in parts)
-    if total <= 0:
+    if total <= 0 or (limit is None and total < _WORTH_A_WORD_KG):
         return
     amounts = {"there": Amount(value=total, unit="weight"), "limit": Amount(value=limit or 0.0, unit="weight")}
     verdict: Verdict = "unknown" if limit is None else judge_most(total, limit, tight=0.75)

@@ -104,7 +104,7 @@ class LightField:
         return list(zip(self._net.tiles, self.scene.plates, strict=True))
 
     def _light_bodies(self, direct: Array) -> None:
-        """Fill in the direct light on bodies; a third body between is left out, light on bodies is small already."""
+        """Fill in the direct light on bodies, past screens; a lamp between is left out, light on bodies is small already."""
         for (tiles, plate), start in zip(self._bodies(), self._net.starts, strict=True):
             middle, count = tiles.corners.mean(axis=1), len(tiles.areas)
             coarse = 2 * float(np.sqrt(tiles.areas.max()))
@@ -115,9 +115,10 @@ class LightField:
                 # One sample a tile will do, unless the lamp is so close that its light changes within the tile.
                 fine = _CLOSE_TILES if distance_to(emitter.plate, middle).min() < coarse else 1
                 points = quad_samples(tiles.corners, fine).reshape(-1, 3)
+                screens = [body for body in self.scene.bodies if body is not plate]
                 for side, normal in enumerate((plate.beam, -plate.beam)):
                     rows = slice(start + side * count, start + (side + 1) * count)
-                    light = irradiance(emitter, points, np.tile(normal, (len(points), 1)), [])
+                    light = irradiance(emitter, points, np.tile(normal, (len(points), 1)), screens)
                     direct[rows, number] = light.reshape(count, fine * fine).mean(axis=1)
 
     def energy(self) -> EnergyBook:
@@ -184,14 +185,24 @@ class LightField:
             for side, sign in enumerate((1, -1)):
                 rows = np.flatnonzero(ahead * sign > 1e-9)
                 if len(rows):
+                    screens = [body for body in self.scene.bodies if body is not plate]
                     factors = _tile_view.get(
-                        (place, plate.key, len(tiles.areas), sign),
-                        partial(polygon_factors, points[rows], normals[rows], tiles.corners),
+                        (place, plate.key, len(tiles.areas), sign, tuple(body.key for body in screens)),
+                        partial(_seen_tiles, points[rows], normals[rows], tiles, screens),
                     )
                     given = self._radiosity[start + side * count : start + (side + 1) * count]
                     out[rows] += factors @ given
                     share[rows] += factors.sum(axis=1)
         return out, share
+
+
+def _seen_tiles(points: Array, normals: Array, tiles: Tiles, screens: list[Plate]) -> Array:
+    """What points see of a body's tiles past screens, shape (n, tiles)."""
+    factors = polygon_factors(points, normals, tiles.corners)
+    middle = tiles.corners.mean(axis=1)
+    for screen in screens:
+        factors = np.where(screen.hides(points, middle), 0.0, factors)
+    return factors
 
 
 def _digest(*arrays: Array) -> bytes:

@@ -18,7 +18,9 @@ class Plate:
 
     ``centre`` (3,) [m]; ``along``, ``across``, ``beam`` unit vectors (3,);
     ``length_m`` x ``width_m`` each rectangle, at ``offsets_m`` across; a disc
-    has the diameter ``length_m``. Its back may reflect otherwise than the side of its beam.
+    has the diameter ``length_m``. Its back may reflect otherwise than the side of its beam. A ``partition`` (a shelf)
+    parts wall patches by where their middle lies: none is seen from both of its sides. A ``screen`` (a shelf, a side
+    of a column) also hides other bodies from each other; lamps' bodies are too small for that to count.
     """
 
     centre: Array
@@ -31,6 +33,8 @@ class Plate:
     disc: bool = False
     reflectance: float = 0.5
     back_reflectance: float | None = None
+    partition: bool = False
+    screen: bool = False
 
     @property
     def sides(self) -> tuple[float, float]:
@@ -40,7 +44,15 @@ class Plate:
     @cached_property
     def key(self) -> bytes:
         """What tells this plate from another, as bytes."""
-        shape = [self.length_m, self.width_m, float(self.disc), *self.sides, *self.offsets_m]
+        shape = [
+            self.length_m,
+            self.width_m,
+            float(self.disc),
+            float(self.partition),
+            float(self.screen),
+            *self.sides,
+            *self.offsets_m,
+        ]
         return np.concatenate([self.centre, self.along, self.across, shape]).round(9).tobytes()
 
     @cached_property

@@ -72,6 +72,10 @@ def _find_hidden(room: RoomGrid, plate: Plate) -> Hidden:
     rng = np.random.default_rng(20)
     samples = room.points(2)
     shake = (rng.random(samples.shape) - 0.5) * room.pitch_m / 2 * (1 - np.abs(room.normals)[:, None, :])
+    if plate.partition:
+        # All four samples of a patch stand on the side its middle is on.
+        middle, shake = room.points(1), 0.0
+        samples = np.where(_side(plate, samples) == _side(plate, middle), samples, middle)
     local = plate.local(samples + shake).astype(np.float32)
     rows = np.flatnonzero((local[..., 2] > 1e-7).any(axis=1))
     cols = np.flatnonzero((local[..., 2] < -1e-7).any(axis=1))
@@ -85,6 +89,10 @@ def _find_hidden(room: RoomGrid, plate: Plate) -> Hidden:
                 share += crossed
         share *= 0.25
     return Hidden(rows=rows, cols=cols, share=share)
+
+
+def _side(plate: Plate, points: Array) -> NDArray[np.bool_]:
+    return np.asarray(plate.local(points)[..., 2:] > 0)
 
 
 def plate_tiles(room: RoomGrid, plate: Plate) -> Tiles:
@@ -109,6 +117,9 @@ def _cut(room: RoomGrid, plate: Plate) -> Tiles:
     for normal in (plate.beam, -plate.beam):
         factors = gather_factors(room, 1, samples, np.tile(normal, (len(samples), 1)))
         mean = factors.reshape(len(corners), 4, room.count).mean(axis=1)
+        if plate.partition:
+            ahead = ((room.points(1)[:, 0] - plate.centre) @ normal) > 0
+            mean = mean * ahead
         sides.append((mean * areas[:, None]).astype(np.float32))
     return Tiles(corners=corners, areas=areas, front_m2=sides[0], back_m2=sides[1])
 
@@ -158,7 +169,8 @@ def exchange(room: RoomGrid, plates: list[Plate]) -> Exchange:
             k[: room.count, rows] = block.T
         for later in range(number + 1, len(plates)):
             if not _coplanar(plate, plates[later]):
-                _between(k, plate, piece, start, plates[later], pieces[later], starts[later])
+                screens = [p for p in plates if p.screen and p is not plate and p is not plates[later]]
+                _between(k, plate, piece, start, plates[later], pieces[later], starts[later], screens)
     return Exchange(k_m2=_balance(k, areas), areas_m2=areas, starts=tuple(starts), tiles=tuple(pieces))
 
 
@@ -201,17 +213,22 @@ def _coplanar(one: Plate, two: Plate) -> bool:
     return bool(abs(one.beam @ two.beam) > 1 - 1e-9 and abs((two.centre - one.centre) @ one.beam) < 1e-6)
 
 
-def _between(k: Matrix, one: Plate, a: Tiles, start_a: int, two: Plate, b: Tiles, start_b: int) -> None:
-    """Fill in what two bodies see of each other."""
+def _between(
+    k: Matrix, one: Plate, a: Tiles, start_a: int, two: Plate, b: Tiles, start_b: int, screens: list[Plate]
+) -> None:
+    """Fill in what two bodies see of each other past screens."""
     samples = quad_samples(a.corners, 2)
     middle_a, middle_b = a.corners.mean(axis=1), b.corners.mean(axis=1)
     side_of_a = one.local(middle_b)[:, 2]
     side_of_b = two.local(middle_a)[:, 2]
+    free = np.ones((len(a.areas), len(b.areas)))
+    for screen in screens:
+        free = free * ~screen.hides(middle_a, middle_b)
     for side, sign in enumerate((1, -1)):
         normals = np.tile(one.beam * sign, (samples.shape[0] * 4, 1))
         factors = polygon_factors(samples.reshape(-1, 3), normals, b.corners)
         area = factors.reshape(len(a.areas), 4, -1).mean(axis=1) * a.areas[:, None]
-        area = area * (side_of_a[None, :] * sign > 0)
+        area = area * free * (side_of_a[None, :] * sign > 0)
         for face, way in enumerate((1, -1)):
             block = area * (side_of_b[:, None] * way > 0)
             rows = slice(start_a + side * len(a.areas), start_a + (side + 1) * len(a.areas))

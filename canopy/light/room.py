@@ -45,13 +45,14 @@ class RoomGrid:
     divisions: tuple[int, int, int]
 
     @classmethod
-    def of(cls, size_m: tuple[float, float, float], patches: int) -> RoomGrid:
+    def of(cls, size_m: tuple[float, float, float], patches: int, levels_m: tuple[float, ...] = ()) -> RoomGrid:
         """Cut a box into about so many patches, as square as they come.
 
         Parameters
         ----------
         size_m : width, depth, height [m]
         patches : about how many in all, over six faces
+        levels_m : heights of shelves that wall patches should not straddle; the cuts are laid close to them [m]
 
         Returns
         -------
@@ -59,10 +60,12 @@ class RoomGrid:
         """
         w, d, h = size_m
         pitch = np.sqrt(2 * (w * d + w * h + d * h) / patches)
-        return cls(
-            size_m=size_m,
-            divisions=(max(3, round(w / pitch)), max(3, round(d / pitch)), max(3, round(h / pitch))),
-        )
+        upright = max(3, round(h / pitch))
+        if levels_m:
+            shares = np.array([level / h for level in levels_m])
+            tries = range(max(3, round(0.75 * upright)), round(1.5 * upright) + 1)
+            upright = min(tries, key=lambda n: float(np.abs(shares * n - np.round(shares * n)).max()))
+        return cls(size_m=size_m, divisions=(max(3, round(w / pitch)), max(3, round(d / pitch)), upright))
 
     @property
     def pitch_m(self) -> Array:

@@ -41,8 +41,8 @@ PREVIEW, DEFAULT, POINTS, FINE = (Quality(patches=count) for count in (420, 800,
 
 
 @lru_cache(maxsize=24)
-def _grid(size_m: tuple[float, float, float], patches: int) -> RoomGrid:
-    return RoomGrid.of(size_m, patches)
+def _grid(size_m: tuple[float, float, float], patches: int, levels_m: tuple[float, ...]) -> RoomGrid:
+    return RoomGrid.of(size_m, patches, levels_m)
 
 
 def surface_reflectance(space: Space, face: str) -> float:
@@ -163,7 +163,8 @@ def _shelf_plate(shelf: Shelf, crowns: tuple[Crown, ...]) -> Plate:
     return Plate(
         centre=middle, along=np.array([1.0, 0, 0]), across=np.array([0, 1.0, 0]), beam=np.array([0, 0, -1.0]),
         length_m=shelf.width_m, width_m=shelf.depth_m, reflectance=reflectance_of(shelf.under),
-        back_reflectance=round(float(top), 4),
+        back_reflectance=round(float(top), 4), partition=True,
+        screen=True,
     )  # fmt: skip
 
 
@@ -188,7 +189,7 @@ def column_plates(column: Column) -> tuple[Plate, ...]:
         found.append(
             Plate(
                 centre=middle, along=np.array([0, 0, 1.0]), across=np.array([-out[1], out[0], 0.0]), beam=out,
-                length_m=column.height_m, width_m=side, reflectance=column.reflectance,
+                length_m=column.height_m, width_m=side, reflectance=column.reflectance, screen=True,
             )
         )  # fmt: skip
     return tuple(found)
@@ -219,8 +220,9 @@ def scene_of(space: Space, quality: Quality = DEFAULT, crowns: tuple[Crown, ...]
     Scene : the cut box with its reflectances, its lamps, then its windows, and its shelves and columns as bodies
     """
     size = space.size
-    room = _grid((size.width_m, size.depth_m, size.height_m), quality.patches)
     shelves = [shelf for shelf in sorted(space.shelves, key=lambda s: -s.z_m) if shelf.kind == "solid"]
+    levels = tuple(shelf.z_m - shelf.thickness_m / 2 for shelf in shelves)
+    room = _grid((size.width_m, size.depth_m, size.height_m), quality.patches, levels)
     grounded, shelved = [], {shelf.id: [] for shelf in shelves}  # type: ignore[var-annotated]
     for crown in crowns:
         shelf = next((shelf for shelf in shelves if _on_shelf(shelf, crown)), None)

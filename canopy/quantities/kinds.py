@@ -20,6 +20,7 @@ class Kind:
 
     ``unit`` is the unit inside the program (a pint name); ``aliases`` maps
     what people write to pint names; ``metric`` and ``us`` say how to show it.
+    ``rewrites`` are patterns for unit names that hold digits, with a plain word for each.
     """
 
     name: str
@@ -28,6 +29,7 @@ class Kind:
     metric: Display
     us: Display
     example: str
+    rewrites: tuple[tuple[str, str], ...] = ()
 
 
 _LENGTH = {
@@ -117,10 +119,11 @@ EC = Kind(
     name="strength", unit="millisiemens/centimeter",
     aliases={"ms/cm": "millisiemens/centimeter", "ms": "millisiemens/centimeter", "ec": "millisiemens/centimeter",
              "us/cm": "microsiemens/centimeter", "µs/cm": "microsiemens/centimeter", "us": "microsiemens/centimeter",
-             "µs": "microsiemens/centimeter", "ppm500": "ppm500", "ppm700": "ppm700"},
+             "µs": "microsiemens/centimeter", "ppmfive": "ppm500", "ppmseven": "ppm700"},
     metric=Display(unit="millisiemens/centimeter", symbol="mS/cm", decimals=2),
     us=Display(unit="millisiemens/centimeter", symbol="mS/cm", decimals=2),
     example="1.4 mS/cm, 700 ppm500 or 980 ppm700",
+    rewrites=((r"ppm\s*\(?500\)?", "ppmfive"), (r"ppm\s*\(?700\)?", "ppmseven")),
 )  # fmt: skip
 
 KINDS = {

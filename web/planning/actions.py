@@ -71,9 +71,15 @@ def start_household(
     return create_plan(owner, plan, "New household")
 
 
-def start_space(row: GrowPlan, answers: Answers) -> GrowPlan:
-    """Add a space made of a few answers."""
-    return change(row, f"New space: {answers.name}", lambda plan: add_space(plan, begin_space(answers, cast_of(plan))))
+def start_space(row: GrowPlan, answers: Answers, own: Iterable[Crop] = ()) -> GrowPlan:
+    """Add a space made of a few answers; crops of the person's own come into the plan with it."""
+
+    def make(plan: Plan) -> Plan:
+        for crop in own:
+            plan = with_crop(plan, crop)
+        return add_space(plan, begin_space(answers, cast_of(plan)))
+
+    return change(row, f"New space: {answers.name}", make)
 
 
 def import_plan(owner: Any, content: bytes) -> GrowPlan:

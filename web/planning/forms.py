@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import Any
 
 from django import forms
 
-from canopy.library import crops, rule_sets
+from canopy.library import Crop, crops, rule_sets
 from canopy.plan import MAX_BYTES
 from canopy.quantities import DURATION, LENGTH, POWER
 from web.workspace.fields import NumberField, QuantityField
@@ -24,21 +25,30 @@ class NewSpaceForm(PartForm):
         label="What grows there?", error_messages={"required": "Say what grows there; it decides the rest."}
     )
     count = forms.IntegerField(min_value=1, max_value=200, required=False, label="How many plants?")
+    crop_id_2 = forms.ChoiceField(required=False, label="and")
+    count_2 = forms.IntegerField(min_value=1, max_value=200, required=False, label="how many")
+    crop_id_3 = forms.ChoiceField(required=False, label="and")
+    count_3 = forms.IntegerField(min_value=1, max_value=200, required=False, label="how many")
     lamp_class_id = forms.ChoiceField(required=False, label="Which lamp?")
     lamp_count = forms.IntegerField(min_value=1, max_value=12, required=False, initial=1, label="How many lamps?")
     name = forms.CharField(max_length=120, required=False, label="Its name")
 
-    def __init__(self, record: dict[str, Any], data: Any = None, **more: Any) -> None:
+    def __init__(
+        self, record: dict[str, Any], data: Any = None, *, known: Mapping[str, Crop] | None = None, **more: Any
+    ) -> None:
         super().__init__(record, data, **more)
+        self.known = known or crops()
         lamps = [("", "Suggest one"), *lamp_choices(), ("none", "None yet")]
-        offer(self, crop_id=[("", "choose a crop"), *crop_choices()], lamp_class_id=lamps)
+        rows = crop_choices(self.known)
+        offer(self, crop_id=[("", "choose a crop"), *rows], crop_id_2=[("", "nothing else"), *rows],
+              crop_id_3=[("", "nothing else"), *rows], lamp_class_id=lamps)  # fmt: skip
         self.initial["kind"] = "tent"
 
     def clean(self) -> dict[str, Any]:
         """Name the space after its kind and crop when it was given no name."""
         got: dict[str, Any] = super().clean() or {}
         if not got.get("name") and got.get("kind"):
-            crop = crops().get(got.get("crop_id", ""))
+            crop = self.known.get(got.get("crop_id", ""))
             kind = dict(KINDS)[got["kind"]]
             got["name"] = f"{crop.name.partition(',')[0]} {kind.lower()}" if crop else kind
         return got

@@ -12,11 +12,12 @@ from django.views.decorators.http import require_GET, require_POST
 from canopy.errors import PlanError
 from canopy.evaluate.power_margins import circuit_load
 from canopy.evaluate.starter import Answers
-from canopy.library import rule_sets
+from canopy.library import crops, rule_sets
 from canopy.plan import Plan, Tariff, dumps
 from canopy.plan.edit import fresh_id
 from web.accounts.context import preference_of
 from web.drawing.floor import floor_line
+from web.library.querysets import own_crops
 from web.planning import actions, forms
 from web.planning.models import GrowPlan
 from web.planning.store import to_plan
@@ -71,14 +72,15 @@ def new_space(request: HttpRequest, plan_pk: int) -> HttpResponse:
 
 
 def _new_space(request: HttpRequest, row: GrowPlan | None, start: forms.StartForm | None) -> HttpResponse:
-    system = preference_of(request).units
-    form = forms.NewSpaceForm({}, request.POST or None, system=system, prefix="new")
+    system, own = preference_of(request).units, own_crops(request.user)
+    form = forms.NewSpaceForm({}, request.POST or None, system=system, prefix="new", known={**crops(), **own})
     if request.method == "POST" and form.is_valid() and (start is None or start.is_valid()):
         try:
             household = row or _start(request, start)
             plan = to_plan(household)
             answers = _answers(plan, form.cleaned_data)
-            actions.start_space(household, answers)
+            wanted = (answers.crop_id, *(crop_id for crop_id, _ in answers.more))
+            actions.start_space(household, answers, [own[key] for key in dict.fromkeys(wanted) if key in own])
             return redirect("workspace:station", plan_pk=household.pk, space_id=answers.space_id, station="light")
         except PlanError as error:
             form.take(error)
@@ -99,7 +101,9 @@ def _answers(plan: Plan, got: dict[str, Any]) -> Answers:
     return Answers(
         space_id=key if key not in taken else fresh_id(key, taken), name=got["name"], kind=got["kind"],
         width_m=got["width_m"], depth_m=got["depth_m"], height_m=got["height_m"], crop_id=got["crop_id"],
-        count=got["count"] or 0, lamp_class_id=got["lamp_class_id"], lamp_count=got["lamp_count"] or 1,
+        count=got["count"] or 0,
+        more=tuple((got[f"crop_id_{k}"], got[f"count_{k}"] or 0) for k in (2, 3) if got[f"crop_id_{k}"]),
+        lamp_class_id=got["lamp_class_id"], lamp_count=got["lamp_count"] or 1,
         circuit_id=plan.circuits[0].id if plan.circuits else None,
     )  # fmt: skip
 

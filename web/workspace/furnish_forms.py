@@ -134,6 +134,10 @@ class FeedForm(PartForm):
 
     def __init__(self, record: Mapping[str, Any], data: Any = None, **more: Any) -> None:
         super().__init__(record, data, **more)
+        if self.is_bound:
+            # Only the fields of the way that is chosen stand on the page; the others stay as they are.
+            shown = {self.add_prefix(name): value for name, value in self.initial.items()}
+            self.data = {**shown, **{key: self.data[key] for key in self.data}}
         offer(self, mix_id=[(row.id, row.name) for row in mixes().values()])
 
 
