@@ -69,8 +69,8 @@ def parse(text: str, kind: Kind, *, default_unit: str | None = None) -> float:
         raise QuantityError(f"that is too long for a {kind.name}: try {kind.example}")
     if _THOUSANDS.match(raw) and kind is not LENGTH and kind is not FLOW:
         raw = raw.replace(",", "")
-    for pattern, word in kind.rewrites:
-        raw = re.sub(pattern, word, raw, flags=re.IGNORECASE)
+    for pattern, plain in kind.rewrites:
+        raw = re.sub(pattern, plain, raw, flags=re.IGNORECASE)
     fallback = default_unit or kind.unit
     total, previous = 0.0, ""
     for index, (value, word) in enumerate(_terms(raw, kind)):
