@@ -74,6 +74,34 @@ def core() -> None:
     _row("core: one dimmer turned", _middle(_times(dimmed)), "")
 
 
+def _large_plan() -> object:
+    """200 plants in 12 spaces, half of them following days."""
+    import datetime as dt
+
+    from canopy.evaluate.starter import Answers, begin_space
+    from canopy.library import crops
+    from canopy.plan import load
+    from canopy.plan.edit import add_planting, add_space
+    from canopy.season import Sowing, sow
+
+    plan = load(DEMO).model_copy(update={"spaces": (), "plantings": ()})
+    kinds = ("tent", "closet", "cabinet")
+    for number in range(12):
+        count = 60 if number == 0 else 3
+        answers = Answers(
+            space_id=f"space-{number}", name=f"Space {number}", kind=kinds[number % 3], width_m=1.1 + 0.03 * number,
+            depth_m=0.8, height_m=1.8, crop_id="lettuce-butterhead" if number % 2 else "tatsoi", count=count,
+            lamp_class_id="board-100", lamp_count=2, circuit_id="hall",
+        )  # fmt: skip
+        plan = add_space(plan, begin_space(answers))
+        sowing = Sowing(
+            crop=crops()["mizuna"], name=f"Mizuna {number}", starts_on=plan.date - dt.timedelta(days=20), count=9
+        )
+        sown = sow(plan, plan.spaces[-1], sowing)
+        plan = add_planting(plan, f"space-{number}", list(sown.plantings), list(sown.plants))
+    return plan
+
+
 def pages() -> None:
     """The server: one lamp moved, from request to page fragment."""
     import django
@@ -107,6 +135,17 @@ def pages() -> None:
     _row(f"{name}settled", _middle(_times(lambda n: move(n + 30))), "under 1000 ms")
     typed = _times(lambda n: client.get("/library/crops/", {"q": "abcdefghijklmno"[n]}, headers={"HX-Request": "true"}))
     _row("page: crop list, one letter typed", _middle(typed), "under 100 ms")
+    large = actions.create_plan(user, _large_plan())
+    heavy = [f"/plans/{large.pk}/spaces/space-0/crops/", "/"]
+    for path in heavy:
+        cold = _times(lambda n, path=path: client.get(path), 1)
+        what = "Crops station of 69 plants" if path != "/" else "household"
+        _row(
+            f"page: {what}, 200 plants in 12 spaces",
+            _middle(_times(lambda n, path=path: client.get(path))),
+            "under 400 ms",
+        )
+        _row(f"page: {what}, opened for the first time", _middle(cold), "")
     _row("page: workspace, nothing changed", _middle(_times(lambda n: client.get(f"{base}light/"))), "")
 
 

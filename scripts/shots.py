@@ -23,6 +23,18 @@ def _open_margin(page: Page) -> None:
     page.locator(".remedy button").first.wait_for(timeout=20_000)
 
 
+def _feed(page: Page) -> None:
+    page.locator("[name=feed-way]").select_option("solution")
+    page.wait_for_timeout(900)
+    for name, text in (("feed-reservoir_l", "20 L"), ("feed-water_ec_ms_cm", "0.35")):
+        page.locator(f"[name={name}]").fill(text)
+        page.locator(f"[name={name}]").press("Tab")
+        page.wait_for_timeout(900)
+    for _ in range(2):
+        page.get_by_role("button", name="Add a part").click()
+        page.wait_for_timeout(900)
+
+
 SHOTS = [
     # name, path, width, height, dark, act, whole page
     ("household", "/", 1280, 800, False, None, False),
@@ -35,6 +47,9 @@ SHOTS = [
     ("air", "/plans/1/spaces/berry-tent/air/", 1280, 800, False, None, True),
     ("power", "/plans/1/spaces/berry-tent/power/", 1280, 800, False, None, True),
     ("circuits", "/plans/1/", 1280, 800, False, None, True),
+    ("season", "/plans/1/spaces/hall-closet/crops/?leaf=season", 1280, 800, False, None, False),
+    ("together", "/plans/1/spaces/berry-tent/crops/?leaf=together", 1280, 800, False, None, True),
+    ("feed", "/plans/1/spaces/hall-closet/crops/?leaf=feed", 1280, 800, False, _feed, True),
     ("crop-page", "/library/crops/strawberry-day-neutral/", 1280, 800, False, None, False),
     ("crop-list", "/library/crops/", 1280, 800, False, None, False),
     ("phone", "/plans/1/spaces/hall-closet/light/", 390, 844, False, None, False),

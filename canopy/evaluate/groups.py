@@ -16,7 +16,7 @@ from canopy.season import Growing, Standing, cast_of, standing_of
 
 # What a gap weighs: one unit is about as bad as one more step outside a window.
 _SCALE = {"hours": 1.0, "day": 2.0, "night": 2.0, "humidity": 12.0, "root": 3.0, "wind": 0.2, "feed": 0.5}
-_WEIGHT = {"hours": 3.0, "day": 2.0, "night": 2.0, "humidity": 1.0, "light": 1.0, "root": 0.5, "wind": 0.4, "feed": 0.4}
+_WEIGHT = {"hours": 3.0, "day": 2.0, "night": 2.0, "humidity": 1.0, "light": 2.0, "root": 0.5, "wind": 0.4, "feed": 0.4}
 # How much two windows must share to leave room for real weather; less than that counts half.
 _ROOM = {"hours": 0.5, "day": 2.0, "night": 2.0, "humidity": 6.0}
 # Water need in steps; neighbours on this scale can be watered together.

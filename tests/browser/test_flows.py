@@ -300,3 +300,136 @@ def test_two_lamps_of_own_data_and_a_space_removed(demo, page):
     expect(page.get_by_role("link", name="Fern case", exact=True)).to_have_count(0)
     page.get_by_role("button", name="Undo").click()
     expect(page.get_by_role("link", name="Fern case", exact=True)).to_be_visible()
+
+
+LEAVES = ("season", "together", "feed")
+
+
+@pytest.mark.parametrize("scheme", ["light", "dark"])
+def test_the_crops_leaves_have_no_serious_accessibility_violation(demo, page, axe, scheme):
+    page.emulate_media(color_scheme=scheme)
+    plan = page.locator("a", has_text="Circuits and tariff").get_attribute("href")
+    found = {}
+    for leaf in LEAVES:
+        page.goto(f"{demo}{plan}spaces/hall-closet/crops/?leaf={leaf}")
+        found[leaf] = axe()
+    page.goto(f"{demo}{plan}spaces/hall-closet/crops/")
+    page.locator("[data-pick=all]").click()
+    found["picked"] = axe()
+    page.goto(f"{demo}/library/crops/tatsoi/copy/")
+    found["copy"] = axe()
+    assert {path: wrong for path, wrong in found.items() if wrong} == {}
+
+
+def test_the_leaves_fit_a_phone(demo, page):
+    page.set_viewport_size({"width": 390, "height": 844})
+    plan = page.locator("a", has_text="Circuits and tariff").get_attribute("href")
+    for path in (*(f"{plan}spaces/hall-closet/crops/?leaf={leaf}" for leaf in LEAVES), "/library/crops/tatsoi/copy/"):
+        page.goto(demo + path)
+        assert page.evaluate("document.documentElement.scrollWidth") <= 390, path
+
+
+@pytest.fixture
+def beds(closet):
+    closet.get_by_role("navigation", name="Stations").get_by_text("Crops").click()
+    closet.wait_for_selector("#schedule .pick")
+    return closet
+
+
+def test_plants_are_framed_and_changed_together(beds):
+    page = beds
+    wall = page.locator("#view-plan .wall").bounding_box()
+    page.mouse.move(wall["x"] + 4, wall["y"] + 4)
+    page.mouse.down()
+    page.mouse.move(wall["x"] + wall["width"] * 0.52, wall["y"] + wall["height"] - 4, steps=5)
+    page.mouse.up()
+    expect(page.locator("#picked-count")).to_have_text("4 picked")
+    page.locator("[name=many-pot_volume_l]").fill("1.5 L")
+    page.get_by_role("button", name="Change them").click()
+    expect(page.locator("#said")).to_contain_text("4 plants changed")
+    # They are still picked, and one of them takes the others along.
+    expect(page.locator("#picked-count")).to_have_text("4 picked")
+    other = page.locator("#view-plan .plant[data-id=plant-3]")
+    before = float(other.get_attribute("data-x"))
+    page.locator("#view-plan").scroll_into_view_if_needed()
+    box = page.locator("#view-plan .plant[data-id=plant-1]").bounding_box()
+    x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+    page.mouse.move(x, y)
+    page.mouse.down()
+    page.mouse.move(x + 24, y, steps=6)
+    page.mouse.up()
+    expect(page.locator("#view-plan .plant[data-id=plant-3]")).not_to_have_attribute("data-x", str(before))
+    assert float(page.locator("#view-plan .plant[data-id=plant-3]").get_attribute("data-x")) > before
+    expect(page.locator("#picked-count")).to_have_text("4 picked")
+
+
+def test_a_dragged_plant_falls_in_line_with_another(beds):
+    page = beds
+    one, other = (page.locator(f"#view-plan .plant[data-id=plant-{n}]") for n in (1, 4))
+    target = float(other.get_attribute("data-y"))
+    box, there = one.bounding_box(), other.bounding_box()
+    x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+    page.mouse.move(x, y)
+    page.mouse.down()
+    page.mouse.move(x + 2, y - 30, steps=3)
+    page.mouse.move(x + 2, there["y"] + there["height"] / 2 + 2, steps=3)
+    expect(page.locator("#view-plan .guide")).not_to_have_count(0)
+    page.mouse.up()
+    expect(page.locator("#undo")).to_be_enabled()
+    assert float(page.locator("#view-plan .plant[data-id=plant-1]").get_attribute("data-y")) == target
+
+
+def test_the_season_is_moved_along_and_everything_follows(closet):
+    page = closet
+    light, day = _light(page), page.locator("#day").input_value()
+    page.locator("#ahead").focus()
+    for _ in range(3):
+        page.keyboard.press("PageUp")
+    expect(page.locator("#title-block a").first).not_to_have_text(light)
+    assert page.locator("#day").input_value() > day
+    page.get_by_role("button", name="today").click()
+    expect(page.locator("#title-block a").first).to_have_text(light)
+    expect(page.locator("#undo")).to_be_disabled()
+
+
+def test_a_wall_of_pockets_is_entered_with_few_answers(site, page):
+    """One of the ten cases, from sign-up, counted: under thirty answers and clicks, so well under two minutes."""
+    acts = 0
+
+    def act(do):
+        nonlocal acts
+        acts += 1
+        do()
+
+    page.goto(f"{site}/account/sign-up/")
+    page.get_by_label("Username").fill("waller")
+    page.get_by_label("Password", exact=True).fill("tall-lamp-77")
+    page.get_by_label("Password confirmation").fill("tall-lamp-77")
+    page.get_by_role("button", name="Make the account").click()
+    act(lambda: page.get_by_label("Closet").check())
+    for label, text in (("Inner width", "106"), ("Inner depth", "58"), ("Inner height", "172 cm")):
+        act(lambda label=label, text=text: page.get_by_label(label).fill(text))
+    act(lambda: page.get_by_label("What grows there?").select_option("strawberry-alpine"))
+    act(lambda: page.get_by_label("How many plants?").fill("20"))
+    act(lambda: page.get_by_label("Which lamp?").select_option("bar-45"))
+    act(lambda: page.get_by_label("How many lamps?").fill("3"))
+    act(lambda: page.get_by_role("button", name="Draw it").click())
+    page.wait_for_selector("#view-front")
+    for number, height in ((1, "34"), (2, "86"), (3, "138")):
+        for name, text in (("y_m", "6"), ("z_m", height), ("tilt_deg", "90")):
+            act(lambda n=number, name=name, text=text: page.locator(f"[name=lamp-{n}-{name}]").fill(text))
+            with page.expect_response("**/part/**"):
+                page.locator(f"[name=lamp-{number}-{name}]").press("Tab")
+            page.wait_for_load_state("networkidle")
+    act(lambda: page.get_by_role("navigation", name="Stations").get_by_text("Crops").click())
+    act(lambda: page.locator("[data-pick=all]").click())
+    act(lambda: page.locator("[name=many-container]").select_option("pocket-2"))
+    act(lambda: page.get_by_role("button", name="Change them").click())
+    expect(page.locator("#said")).to_contain_text("20 plants changed")
+    act(lambda: page.locator("[name=grid-where]").select_option("wall-back"))
+    act(lambda: page.locator("[name=grid-columns]").fill("5"))
+    act(lambda: page.get_by_role("button", name="Arrange in a grid").click())
+    expect(page.locator("#margins")).to_contain_text("Alpine strawberry")
+    page.wait_for_load_state("networkidle")
+    assert page.locator("#view-front .plant").count() == 20
+    assert acts < 30
