@@ -7,6 +7,7 @@
     ├── PlanError (ValueError)         a plan file or plan that breaks the rules
     │   └── PlanVersionError           a plan file written by a newer version
     ├── LibraryError (LookupError)     an id that the library does not hold
+    ├── PhotometricError (ValueError)  a photometric file, spectrum or light survey that cannot be read
     ├── GeometryError (ValueError)     a scene that cannot be computed
     └── ConvergenceError (ArithmeticError)  an iteration that did not settle
 """
@@ -49,6 +50,10 @@ class PlanVersionError(PlanError):
 
 class LibraryError(CanopyError, LookupError):
     """An id that the library does not hold."""
+
+
+class PhotometricError(CanopyError, ValueError):
+    """A photometric file, a spectrum or a light survey that cannot be read; the message names the line."""
 
 
 class GeometryError(CanopyError, ValueError):

@@ -8,6 +8,8 @@ from canopy.library.loader import (
     fans,
     find,
     fixtures,
+    lamp_spectra,
+    leaf_lights,
     light_sources,
     materials,
     mixes,
@@ -38,5 +40,6 @@ from canopy.library.models import (
 __all__ = [
     "FAMILIES", "GROUPS", "SHELVES", "STAGES", "AirPath", "Cited", "ContainerClass", "ContainerKind", "Crop", "FanClass",
     "FixtureClass", "Habit", "LightSource", "Material", "Mix", "RuleSet", "Source", "StageTargets", "Window", "air_paths",
-    "containers", "crops", "fans", "find", "fixtures", "light_sources", "materials", "mixes", "rule_sets", "sources",
+    "containers", "crops", "fans", "find", "fixtures", "lamp_spectra", "leaf_lights", "light_sources", "materials",
+    "mixes", "rule_sets", "sources",
 ]  # fmt: skip

@@ -18,11 +18,13 @@ from canopy.library.models import (
     Crop,
     FanClass,
     FixtureClass,
+    LeafLight,
     LightSource,
     Material,
     Mix,
     RuleSet,
     Source,
+    SpectrumClass,
 )
 from canopy.model import Record
 
@@ -208,9 +210,32 @@ def mixes() -> Mapping[str, Mix]:
     return _load(Mix, "mixes.toml", "mix")
 
 
+@cache
+def leaf_lights() -> Mapping[str, LeafLight]:
+    """Compensation light of leaves by groups of crops.
+
+    Returns
+    -------
+    Mapping : id to LeafLight
+    """
+    return _load(LeafLight, "leaf_light.toml", "leaf_light")
+
+
+@cache
+def lamp_spectra() -> Mapping[str, SpectrumClass]:
+    """All typical spectra by id.
+
+    Returns
+    -------
+    Mapping : id to SpectrumClass
+    """
+    return _load(SpectrumClass, "lamp_spectra.toml", "lamp_spectrum")
+
+
 SHELVES = {
     "crops": crops, "materials": materials, "fixtures": fixtures, "fans": fans, "air-paths": air_paths,
-    "rule-sets": rule_sets, "light-sources": light_sources, "containers": containers, "mixes": mixes, "sources": sources,
+    "rule-sets": rule_sets, "light-sources": light_sources, "containers": containers, "mixes": mixes, "leaf-light": leaf_lights,
+    "spectra": lamp_spectra, "sources": sources,
 }  # fmt: skip
 
 

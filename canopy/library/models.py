@@ -220,6 +220,34 @@ class Material(Record):
     cited: Cited
 
 
+class LeafLight(Record):
+    """The light below which leaves of some groups of crops are not worth keeping."""
+
+    id: Id
+    name: Name
+    compensation_umol_m2_s: Annotated[float, Field(gt=0, le=200)]
+    range_umol_m2_s: Window
+    groups: tuple[Group, ...]
+    cited: Cited
+
+
+class SpectrumClass(Record):
+    """A typical spectrum as a sum of bands of relative power: peaks and full widths at half maximum [nm]."""
+
+    id: Id
+    name: Name
+    bands: tuple[Band, ...] = Field(min_length=1)
+    cited: Cited
+
+
+class Band(Record):
+    """One band of a spectrum: peak and full width at half maximum [nm], and its share of the power."""
+
+    peak_nm: Annotated[float, Field(ge=250, le=2600)]
+    width_nm: Annotated[float, Field(gt=0, le=2000)]
+    power: Annotated[float, Field(gt=0)]
+
+
 class FixtureClass(Record):
     """A generic class of grow light."""
 

@@ -18,7 +18,8 @@ _RING = 0.72
 class Crown:
     """A plant's crown: its middle [m], its lowest and highest leaves [m], its radius [m], and the way it faces.
 
-    A crown that faces outward is a disc of that radius at its outer end, ``reach_m`` beyond the middle.
+    A crown that faces outward is a disc of that radius at its outer end, ``reach_m`` beyond the middle. Its leaves
+    (``lai`` over its own ground, ``extinction`` k) weaken light that passes through; none with ``lai`` 0.
     """
 
     x_m: float
@@ -28,6 +29,32 @@ class Crown:
     radius_m: float
     facing: tuple[float, float, float] = (0.0, 0.0, 1.0)
     reach_m: float = 0.0
+    lai: float = 0.0
+    extinction: float = 0.6
+
+    @property
+    def middle(self) -> Array:
+        """Middle of its ellipsoid, shape (3,) [m]."""
+        return np.array([self.x_m, self.y_m, (self.bottom_m + self.top_m) / 2])
+
+    @property
+    def semi_axes(self) -> Array:
+        """Half its extent along x, y and z, shape (3,) [m]."""
+        upright = max((self.top_m - self.bottom_m) / 2, 1e-3)
+        if self.upward:
+            return np.array([self.radius_m, self.radius_m, upright])
+        reach, along = max(self.reach_m, 1e-3), abs(self.facing[0]) > abs(self.facing[1])
+        return np.array([reach, self.radius_m, upright] if along else [self.radius_m, reach, upright])
+
+    @property
+    def weakening_per_m(self) -> float:
+        """How strongly leaves weaken light along its way: extinction times leaf area density [1/m].
+
+        The leaves, LAI over the crown's own ground, fill an ellipsoid of that ground and height evenly.
+        """
+        a, b, c = self.semi_axes
+        depth = 4 / 3 * (c if self.upward else min(a, b))
+        return self.extinction * self.lai / float(depth)
 
     @property
     def upward(self) -> bool:

@@ -8,12 +8,15 @@ What other lamps' bodies hide is taken out as a share, weighed cell by cell.
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cached_property
 from math import cos, log, pi, radians
+from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
 
 from canopy.errors import GeometryError
+from canopy.light.intensity import IntensityTable
 from canopy.light.plates import Plate, quad_samples
 from canopy.light.polygons import polygon_factors
 
@@ -27,18 +30,33 @@ _SHADOW_CELL_M = 0.05
 class Emitter:
     """A lamp's emitting face: its plate, its photons at full output, and how narrow its beam is.
 
-    ``exponent`` is n of I = PPF (n+1)/(2π) cosⁿθ; 1 is Lambertian. A window has no ``body`` that stands in the way.
+    ``exponent`` is n of I = PPF (n+1)/(2π) cosⁿθ; 1 is Lambertian. A ``table`` goes before it. ``around`` is "tube"
+    (I = PPF/π² sin of the angle from its length) or "bulb" (alike in all directions). A window, a bare tube and a bulb
+    have no ``body`` that stands in the way.
     """
 
     plate: Plate
     ppf_umol_s: float
     exponent: float = 1.0
     body: bool = True
+    table: IntensityTable | None = None
+    around: Literal["", "tube", "bulb"] = ""
+
+    @cached_property
+    def key(self) -> tuple[object, ...]:
+        """All that its light depends on."""
+        table = self.table.values.tobytes() if self.table else b""
+        return self.plate.key, self.ppf_umol_s, self.exponent, self.body, self.around, table
+
+    @property
+    def both_sides(self) -> bool:
+        """Whether it shines behind its face too."""
+        return bool(self.around) or (self.table is not None and self.table.shines_back)
 
     @property
     def exact(self) -> bool:
         """Whether the polygon form holds (Lambertian rectangles)."""
-        return not self.plate.disc and abs(self.exponent - 1.0) < 1e-9
+        return not (self.plate.disc or self.around or self.table) and abs(self.exponent - 1.0) < 1e-9
 
 
 def beam_exponent(beam_angle_deg: float) -> float:
@@ -80,6 +98,8 @@ def irradiance(emitter: Emitter, points: Array, normals: Array, others: list[Pla
     Points behind the emitting face get nothing.
     """
     ahead = emitter.plate.local(points)[:, 2] > 1e-9
+    if emitter.both_sides:
+        ahead[:] = True
     out = np.zeros(len(points))
     if not ahead.any():
         return out
@@ -90,7 +110,7 @@ def irradiance(emitter: Emitter, points: Array, normals: Array, others: list[Pla
         value = exitance * polygon_factors(seen, facing, corners).sum(axis=1)
     else:
         value = _by_cells(emitter, seen, facing)
-    for shading in shaders(emitter.plate, others):
+    for shading in in_the_way(emitter, others):
         value = value * _visible_share(emitter, shading, seen, facing)
     out[ahead] = value
     return out
@@ -109,6 +129,22 @@ def shaders(own: Plate, others: list[Plate]) -> list[Plate]:
     list of Plate : those that reach ahead of the lamp's face
     """
     return [other for other in others if own.local(other.outline.reshape(-1, 3))[:, 2].max() > 1e-6]
+
+
+def in_the_way(emitter: Emitter, plates: list[Plate]) -> list[Plate]:
+    """Pick the bodies that can stand in the way of a lamp.
+
+    Parameters
+    ----------
+    emitter : the lamp
+    plates : all bodies
+
+    Returns
+    -------
+    list of Plate : without its own
+    """
+    others = [plate for plate in plates if plate is not emitter.plate]
+    return others if emitter.both_sides else shaders(emitter.plate, others)
 
 
 def distance_to(plate: Plate, points: Array) -> Array:
@@ -165,13 +201,71 @@ def _cell_terms(emitter: Emitter, cells: Array, share: Array, points: Array, nor
     r = np.sqrt(r2)
     emit = np.maximum((dx * beam[0] + dy * beam[1] + dz * beam[2]) / r, 0)
     receive = np.maximum(-(dx * normals[:, :1] + dy * normals[:, 1:2] + dz * normals[:, 2:]) / r, 0)
+    return np.asarray(emitter.ppf_umol_s * share * _spread(emitter, dx, dy, dz, r, emit) * receive / r2)
+
+
+_SAMPLE_M, _MOST_SAMPLES = 0.12, 40
+
+
+def lamp_samples(emitter: Emitter) -> tuple[Array, Array]:
+    """Give a few points that stand for a lamp's face when what lies between is weighed.
+
+    Parameters
+    ----------
+    emitter : the lamp
+
+    Returns
+    -------
+    (ndarray, ndarray) : points, shape (k, 3) [m], and their shares of its photons, shape (k,)
+    """
+    pitch = _SAMPLE_M
+    corners, areas = emitter.plate.tiles(pitch)
+    while len(corners) > _MOST_SAMPLES and pitch < 1:
+        pitch *= 1.4
+        corners, areas = emitter.plate.tiles(pitch)
+    return corners.mean(axis=1), areas / areas.sum()
+
+
+def sample_terms(emitter: Emitter, samples: Array, share: Array, points: Array, normals: Array) -> Array:
+    """Give what each sample of a lamp contributes at points, with nothing between.
+
+    Parameters
+    ----------
+    emitter : the lamp
+    samples : shape (k, 3) [m]
+    share : shape (k,), shares of its photons
+    points : shape (n, 3) [m]
+    normals : shape (n, 3), unit normals
+
+    Returns
+    -------
+    ndarray : shape (n, k) [µmol/m²/s]
+    """
+    return _cell_terms(emitter, samples, share, points, normals)
+
+
+def _spread(emitter: Emitter, dx: Array, dy: Array, dz: Array, r: Array, emit: Array) -> Array:
+    """Share of an emitter's photons that go into a direction [1/sr]."""
     n = emitter.exponent
-    return np.asarray(emitter.ppf_umol_s * share * (n + 1) / (2 * pi) * emit**n * receive / r2)
+    if emitter.around == "bulb":
+        return np.full(r.shape, 1 / (4 * pi))
+    along = emitter.plate.along
+    if emitter.around == "tube":
+        axial = (dx * along[0] + dy * along[1] + dz * along[2]) / r
+        return np.asarray(np.sqrt(np.maximum(1 - axial * axial, 0)) / pi**2)
+    if emitter.table is None:
+        return np.asarray((n + 1) / (2 * pi) * emit**n)
+    beam, across = emitter.plate.beam, emitter.plate.across
+    a = dx * along[0] + dy * along[1] + dz * along[2]
+    c = dx * across[0] + dy * across[1] + dz * across[2]
+    down = np.clip((dx * beam[0] + dy * beam[1] + dz * beam[2]) / r, -1, 1)
+    return emitter.table.at(np.degrees(np.arctan2(c, a)) % 360, np.degrees(np.arccos(down)))
 
 
 def _by_cells(emitter: Emitter, points: Array, normals: Array) -> Array:
     distance = np.maximum(distance_to(emitter.plate, points), 1e-4)
-    wanted = _CELL_SHARE * distance / max(1.0, np.sqrt(emitter.exponent / 2))
+    narrow = emitter.table.narrow if emitter.table else emitter.exponent
+    wanted = _CELL_SHARE * distance / max(1.0, np.sqrt(narrow / 2))
     band = np.floor(np.log2(wanted)).astype(int)
     out = np.zeros(len(points))
     for level in np.unique(band):

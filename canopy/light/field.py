@@ -14,33 +14,21 @@ import numpy as np
 from numpy.typing import NDArray
 
 from canopy.cache import ContentCache
-from canopy.light.emitters import Emitter, distance_to, irradiance, shaders
+from canopy.light.emitters import Emitter, distance_to, in_the_way, irradiance
 from canopy.light.gather import gather_factors
+from canopy.light.mirrors import images, mirror_patches, mirrored_light
+from canopy.light.parts import Scene
 from canopy.light.plates import Plate, quad_samples
 from canopy.light.polygons import polygon_factors
 from canopy.light.radiosity import Exchange, Tiles, exchange, solve
 from canopy.light.room import Matrix, RoomGrid
+from canopy.light.shade import lamp_share, sky_share
 
 Array = NDArray[np.float64]
 FINE = 2
 _CLOSE = 4
 _CLOSE_TILES = 8
 UP = np.array([0.0, 0.0, 1.0])
-
-
-@dataclass(frozen=True, kw_only=True, eq=False)
-class Scene:
-    """What light needs to know: the cut box, each patch's reflectance (patches,), what shines, and other bodies."""
-
-    room: RoomGrid
-    reflectance: Array
-    emitters: tuple[Emitter, ...]
-    bodies: tuple[Plate, ...] = ()
-
-    @property
-    def plates(self) -> list[Plate]:
-        """All opaque bodies: lamps, then shelves and columns."""
-        return [*(emitter.plate for emitter in self.emitters if emitter.body), *self.bodies]
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -69,6 +57,7 @@ _gather: ContentCache[Matrix] = ContentCache(160_000_000, lambda item: item.nbyt
 _blind: ContentCache[NDArray[np.bool_]] = ContentCache(120_000_000, lambda item: item.nbytes)
 _tile_view: ContentCache[Array] = ContentCache(80_000_000, lambda item: item.nbytes)
 _direct: ContentCache[Array] = ContentCache(60_000_000, lambda item: item.nbytes)
+_shade: ContentCache[Array] = ContentCache(30_000_000, lambda item: item.nbytes)
 
 
 class LightField:
@@ -82,12 +71,18 @@ class LightField:
         self._fine_direct = fine if fine is not None else np.zeros((room.count, FINE * FINE, 0))
         direct = np.zeros((len(self._net.areas_m2), lamps))
         direct[: room.count] = self._fine_direct.mean(axis=1)
+        self._images = [images(scene, emitter) for emitter in scene.emitters]
+        emitted = np.array([emitter.ppf_umol_s for emitter in scene.emitters], dtype=np.float64)
+        mirrored, lost = mirrored_light(scene, self._images, self._fine_direct, mirror_patches(scene))
+        self._fine_direct = mirrored
+        if scene.mirrors:
+            direct[: room.count] = mirrored.mean(axis=1)
         self._rho = np.concatenate(
             [scene.reflectance, *(np.full(len(t.areas), rho) for t, p in self._bodies() for rho in p.sides)]
         )
         self._light_bodies(direct)
-        landed = self._net.areas_m2 @ direct
-        emitted = np.array([emitter.ppf_umol_s for emitter in scene.emitters], dtype=np.float64)
+        # A mirror swallows its own share of what meets it; the rest has gone on to other faces.
+        landed = self._net.areas_m2 @ direct + lost
         # What sampling left out or counted twice is spread back, so that no photon is lost on the way to the walls.
         self.sampling_error = np.divide(landed, emitted, out=np.ones_like(emitted), where=emitted > 0) - 1
         mend = np.divide(emitted, landed, out=np.ones_like(emitted), where=landed > 0)
@@ -110,7 +105,7 @@ class LightField:
             coarse = 2 * float(np.sqrt(tiles.areas.max()))
             for number, emitter in enumerate(self.scene.emitters):
                 ahead = emitter.plate.local(tiles.corners.reshape(-1, 3))[:, 2]
-                if emitter.plate is plate or ahead.max() <= 1e-6:
+                if emitter.plate is plate or (ahead.max() <= 1e-6 and not emitter.both_sides):
                     continue
                 # One sample a tile will do, unless the lamp is so close that its light changes within the tile.
                 fine = _CLOSE_TILES if distance_to(emitter.plate, middle).min() < coarse else 1
@@ -136,13 +131,14 @@ class LightField:
             absorbed_bodies=swallowed[walls:].sum(axis=0),
         )
 
-    def at(self, points: Array, normals: Array | None = None) -> PointLight:
+    def at(self, points: Array, normals: Array | None = None, *, shaded: bool = True) -> PointLight:
         """Give the light at points, lamp by lamp.
 
         Parameters
         ----------
         points : shape (n, 3), inside the box [m]
         normals : shape (n, 3), unit normals of the receiving surface; straight up when None
+        shaded : weaken the light by the crowns it passes; False gives it as without leaves
 
         Returns
         -------
@@ -156,11 +152,23 @@ class LightField:
             direct[:, number] = _direct.get(
                 (place, _lamp_key(emitter, shading)), partial(irradiance, emitter, points, facing, shading)
             )
+            for image in self._images[number]:
+                direct[:, number] += _direct.get(
+                    (place, _lamp_key(image.emitter, image.shading)),
+                    partial(irradiance, image.emitter, points, facing, image.shading),
+                )
         reflected = self._reflected(points, facing, place) if lamps else direct.copy()
+        crowns = tuple(crown for crown in self.scene.crowns if crown.lai > 0)
+        if crowns and lamps and shaded:
+            for number, emitter in enumerate(self.scene.emitters):
+                direct[:, number] *= _shade.get(
+                    (place, emitter.key, crowns), partial(lamp_share, emitter, crowns, points, facing)
+                )
+            reflected *= _shade.get((place, crowns), lambda: sky_share(crowns, points, facing))[:, None]
         return PointLight(direct=direct, reflected=reflected)
 
     def _shaders(self, emitter: Emitter) -> list[Plate]:
-        return shaders(emitter.plate, [plate for plate in self.scene.plates if plate is not emitter.plate])
+        return in_the_way(emitter, self.scene.plates)
 
     def _reflected(self, points: Array, normals: Array, place: bytes) -> Array:
         room = self.scene.room
@@ -215,14 +223,14 @@ def _digest(*arrays: Array) -> bytes:
 def _wall_direct(scene: Scene, number: int) -> Array:
     """Direct light of one lamp on every wall piece, shape (patches, FINE²) [µmol/m²/s]."""
     emitter = scene.emitters[number]
-    shading = shaders(emitter.plate, [plate for plate in scene.plates if plate is not emitter.plate])
+    shading = in_the_way(emitter, scene.plates)
     key = (scene.room, _lamp_key(emitter, shading))
     return _direct.get(key, lambda: _find_wall_direct(scene.room, emitter, shading))
 
 
 def _lamp_key(emitter: Emitter, shading: list[Plate]) -> tuple[object, ...]:
     """All that a lamp's direct light depends on."""
-    return emitter.plate.key, emitter.ppf_umol_s, emitter.exponent, tuple(sorted(plate.key for plate in shading))
+    return emitter.key, tuple(sorted(plate.key for plate in shading))
 
 
 def _find_wall_direct(room: RoomGrid, emitter: Emitter, others: list[Plate]) -> Array:

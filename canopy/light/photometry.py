@@ -70,6 +70,34 @@ def _white_led_factors() -> tuple[Array, Array]:
     return table[:, 0], table[:, 1]
 
 
+def white_led_spectrum(wavelength_nm: Array, cct_k: float) -> Array:
+    """Give the typical spectrum of a white LED.
+
+    Parameters
+    ----------
+    wavelength_nm : shape (n,) [nm]
+    cct_k : colour temperature [K]; taken between the library's neighbouring ones
+
+    Returns
+    -------
+    ndarray : shape (n,), relative power per nm
+    """
+    with (DATA / "spectra.toml").open("rb") as file:
+        rows = sorted(tomllib.load(file)["white_led"], key=lambda row: row["cct_k"])
+    mired = 1e6 / np.clip(cct_k, rows[0]["cct_k"], rows[-1]["cct_k"])
+    places = np.array([1e6 / row["cct_k"] for row in rows])[::-1]
+    share = np.clip(np.interp(mired, places, np.arange(len(rows))[::-1]), 0, len(rows) - 1)
+    low = min(int(share), len(rows) - 2)
+    mix = share - low
+    found = np.zeros_like(wavelength_nm)
+    for row, weight in ((rows[low], 1 - mix), (rows[low + 1], mix)):
+        for name, part in (("blue", row["blue_share"]), ("phosphor", 1 - row["blue_share"])):
+            sigma = row[f"{name}_width_nm"] / 2.3548
+            band = np.exp(-(((wavelength_nm - row[f"{name}_peak_nm"]) / sigma) ** 2) / 2)
+            found = found + weight * part * band / (band * wavelength_nm).sum()
+    return np.asarray(found)
+
+
 def lux_per_umol(source_id: str, cct_k: float = 4000.0) -> float:
     """Give the lux per µmol/m²/s of a kind of lamp.
 
@@ -105,6 +133,8 @@ def ppf(spec: FixtureSpec) -> float:
     float : PPF 400-700 nm [µmol/s]
     """
     output = spec.output
+    if output.kind == "none":
+        return 0.0
     if output.kind == "ppf":
         return output.ppf_umol_s
     if output.kind == "efficacy":

@@ -5,6 +5,7 @@ from __future__ import annotations
 import datetime as dt
 from dataclasses import dataclass
 from functools import lru_cache
+from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
@@ -14,14 +15,16 @@ from canopy.errors import GeometryError
 from canopy.library import find, materials
 from canopy.light.crowns import CANOPY_REFLECTANCE, Crown
 from canopy.light.emitters import Emitter, beam_exponent
-from canopy.light.field import LightField, Scene
+from canopy.light.field import LightField
+from canopy.light.intensity import IntensityTable
+from canopy.light.parts import Scene
 from canopy.light.photometry import ppf
 from canopy.light.plates import Plate
 from canopy.light.room import RoomGrid
 from canopy.plan.document import Fixture, Space
 from canopy.plan.furnishing import Column, Daylight, Shelf
 from canopy.plan.pose import axes, centre
-from canopy.plan.shell import Surface
+from canopy.plan.shell import FACES, Surface
 
 Array = NDArray[np.float64]
 # A round column is taken as a prism of so many sides.
@@ -60,6 +63,23 @@ def surface_reflectance(space: Space, face: str) -> float:
     if space.door_open and face == space.door_side:
         return 0.0
     return reflectance_of(getattr(space.faces, face))
+
+
+def is_mirror(space: Space, face: str) -> bool:
+    """Say whether a face is a mirror.
+
+    Parameters
+    ----------
+    space : the space
+    face : its name
+
+    Returns
+    -------
+    bool : by its material; not while a door stands open there
+    """
+    if space.door_open and face == space.door_side:
+        return False
+    return find(materials(), getattr(space.faces, face).material_id, "material").mirror
 
 
 def reflectance_of(surface: Surface) -> float:
@@ -113,8 +133,12 @@ def _emitter(fixture: Fixture) -> Emitter:
         disc=disc,
         reflectance=spec.body_reflectance,
     )
-    exponent = 1.0 if spec.emission == "lambertian" else beam_exponent(spec.beam_angle_deg)
-    return Emitter(plate=plate, ppf_umol_s=ppf(spec), exponent=exponent)
+    exponent = beam_exponent(spec.beam_angle_deg) if spec.emission == "beam" else 1.0
+    table = IntensityTable.of(spec.photometry) if spec.emission == "photometric" and spec.photometry else None
+    around: Literal["", "tube", "bulb"] = (
+        "tube" if spec.emission == "tube" else "bulb" if spec.emission == "bulb" else ""
+    )
+    return Emitter(plate=plate, ppf_umol_s=ppf(spec), exponent=exponent, table=table, around=around, body=not around)
 
 
 def window_emitter(space: Space, window: Daylight) -> Emitter:
@@ -238,6 +262,8 @@ def scene_of(space: Space, quality: Quality = DEFAULT, crowns: tuple[Crown, ...]
         emitters=(*(emitter_of(lamp) for lamp in space.fixtures), *(window_emitter(space, w) for w in space.daylight)),
         bodies=(*(_shelf_plate(shelf, tuple(shelved[shelf.id])) for shelf in shelves),
                 *(plate for column in space.columns for plate in column_plates(column))),
+        crowns=crowns,
+        mirrors=tuple(face for face in FACES if is_mirror(space, face)),
     )  # fmt: skip
 
 
@@ -258,8 +284,15 @@ def field_of(space: Space, quality: Quality = DEFAULT, crowns: tuple[Crown, ...]
     LightField : ready to be asked at points; dimmers, hours and switches do not enter
     """
     scene = scene_of(space, quality, crowns)
-    lamps = tuple((e.plate.key, e.ppf_umol_s, e.exponent, e.body) for e in scene.emitters)
-    key = (scene.room, scene.reflectance.tobytes(), lamps, tuple(plate.key for plate in scene.bodies))
+    lamps = tuple(e.key for e in scene.emitters)
+    key = (
+        scene.room,
+        scene.reflectance.tobytes(),
+        lamps,
+        tuple(plate.key for plate in scene.bodies),
+        crowns,
+        scene.mirrors,
+    )
     return _fields.get(key, lambda: LightField(scene))
 
 

@@ -3,7 +3,8 @@ from __future__ import annotations
 import numpy as np
 
 from canopy.light.emitters import Emitter
-from canopy.light.field import LightField, Scene
+from canopy.light.field import LightField
+from canopy.light.parts import Scene
 from canopy.light.plates import Plate
 from canopy.light.room import RoomGrid
 

@@ -1,0 +1,146 @@
+"""Mirrors on whole faces: lamps seen in them are lamps again, behind the face (image sources, to the second order).
+
+A mirror sends lamps' direct light on as a mirror; what reaches it by way of the walls it gives back diffusely.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from canopy.light.emitters import Emitter, in_the_way, irradiance
+from canopy.light.parts import Scene
+from canopy.light.plates import Plate
+from canopy.light.room import FACE_AXES
+
+Array = NDArray[np.float64]
+
+
+@dataclass(frozen=True, kw_only=True, eq=False)
+class Image:
+    """A lamp as seen in a mirror, or in two: its light, the mirrors it goes by, and the bodies in its way."""
+
+    emitter: Emitter
+    by: tuple[str, ...]
+    shading: list[Plate]
+
+
+def _flip(scene: Scene, face: str, point: Array, *, direction: bool = False) -> Array:
+    axis, side = FACE_AXES[face]
+    out = np.array(point, dtype=np.float64)
+    out[axis] = -out[axis] if direction else 2 * scene.room.size_m[axis] * side - out[axis]
+    return out
+
+
+def _mirrored(scene: Scene, face: str, plate: Plate) -> Plate:
+    return replace(
+        plate, centre=_flip(scene, face, plate.centre), along=_flip(scene, face, plate.along, direction=True),
+        across=_flip(scene, face, plate.across, direction=True), beam=_flip(scene, face, plate.beam, direction=True),
+    )  # fmt: skip
+
+
+def _share(scene: Scene, face: str) -> float:
+    patches = next(item.patches for item in scene.room.faces if item.name == face)
+    return float(scene.reflectance[patches].mean())
+
+
+def images(scene: Scene, emitter: Emitter) -> list[Image]:
+    """Give a lamp's images in the mirrors of a scene.
+
+    Parameters
+    ----------
+    scene : the scene
+    emitter : one of its lamps
+
+    Returns
+    -------
+    list of Image : first in each mirror, then in every two; two mirrors at right angles make one image together
+    """
+    found: list[Image] = []
+    for face in scene.mirrors:
+        found.append(_image(scene, emitter, (face,)))
+    for one in scene.mirrors:
+        for two in scene.mirrors:
+            opposite = FACE_AXES[one][0] == FACE_AXES[two][0]
+            if one != two and (opposite or one < two):
+                found.append(_image(scene, emitter, (one, two)))
+    return found
+
+
+def _image(scene: Scene, emitter: Emitter, by: tuple[str, ...]) -> Image:
+    plate, bodies, share = emitter.plate, list(scene.plates), 1.0
+    # A lamp's own body stands in the way of its image, too.
+    shading = list(bodies)
+    for face in by:
+        plate = _mirrored(scene, face, plate)
+        bodies = [_mirrored(scene, face, body) for body in bodies]
+        shading += bodies
+        share *= _share(scene, face)
+    own = bodies[[p is emitter.plate for p in scene.plates].index(True)] if emitter.body else None
+    image = replace(emitter, plate=plate, ppf_umol_s=emitter.ppf_umol_s * share)
+    return Image(emitter=image, by=by, shading=in_the_way(image, [body for body in shading if body is not own]))
+
+
+def mirror_patches(scene: Scene) -> NDArray[np.bool_]:
+    """Say which wall patches are mirrors.
+
+    Parameters
+    ----------
+    scene : the scene
+
+    Returns
+    -------
+    ndarray of bool : shape (patches,)
+    """
+    out = np.zeros(scene.room.count, dtype=bool)
+    for face in scene.room.faces:
+        if face.name in scene.mirrors:
+            out[face.patches] = True
+    return out
+
+
+def mirrored_light(
+    scene: Scene, seen: list[list[Image]], fine_direct: Array, is_mirror: NDArray[np.bool_]
+) -> tuple[Array, Array]:
+    """Add what mirrors throw on the walls to lamps' direct light.
+
+    Parameters
+    ----------
+    scene : the scene
+    seen : each lamp's images
+    fine_direct : shape (patches, pieces, lamps), direct light of the lamps themselves [µmol/m²/s]
+    is_mirror : shape (patches,)
+
+    Returns
+    -------
+    (ndarray, ndarray) : direct light with the images', where on mirrors only what has met two of them already is left (it
+        goes on diffusely); and what mirrors swallowed, shape (lamps,) [µmol/s]
+    """
+    lost = np.zeros(fine_direct.shape[2])
+    if not scene.mirrors:
+        return fine_direct, lost
+    pieces = fine_direct.shape[1]
+    points = scene.room.points(round(np.sqrt(pieces))).reshape(-1, 3)
+    normals = np.repeat(scene.room.normals, pieces, axis=0)
+    out = fine_direct.copy()
+    area = scene.room.areas[:, None] / pieces
+    for number, row in enumerate(seen):
+        out[is_mirror, :, number] = 0.0
+        before = (fine_direct[is_mirror, :, number] * area[is_mirror]).sum()
+        after = 0.0
+        for image in row:
+            light = irradiance(image.emitter, points, normals, image.shading).reshape(-1, pieces)
+            on = np.zeros_like(is_mirror)
+            for face in scene.room.faces:
+                if face.name in image.by[-1:]:
+                    on[face.patches] = True
+            light[on] = 0.0
+            if len(image.by) == 1:
+                # What meets a second mirror goes on as the images of the second order.
+                light[is_mirror] = 0.0
+            out[..., number] += light
+            after += (light * area).sum()
+        lost[number] = before - after
+    return out, lost

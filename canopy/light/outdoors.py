@@ -1,0 +1,140 @@
+"""Daylight outdoors: the DLI of a day at a latitude under a sky, to compare a lamp's light with."""
+
+from __future__ import annotations
+
+import datetime as dt
+from dataclasses import dataclass
+from math import acos, cos, pi, radians, sin, tan
+
+from canopy.errors import GeometryError
+
+_SOLAR_MJ_M2_MIN = 0.0820
+# Share of the radiation above the air that reaches the ground: FAO-56 eq. 35-37 with n/N = 1, 0.4 and 0.
+SKIES = {"clear": 0.75, "mixed": 0.45, "overcast": 0.25}
+# Photons 400-700 nm in global radiation [mol/MJ].
+_MOL_PER_MJ = 2.04
+
+
+@dataclass(frozen=True, kw_only=True)
+class Likeness:
+    """A month and sky at a latitude whose daylight comes close to a DLI."""
+
+    month: int
+    sky: str
+    dli_mol_m2_d: float
+
+
+def extraterrestrial_mj_m2_d(latitude_deg: float, day: dt.date) -> float:
+    """Give the sun's radiation above the air on a level surface.
+
+    Parameters
+    ----------
+    latitude_deg : north positive, -66 to 66 [°]
+    day : the day
+
+    Returns
+    -------
+    float : daily radiation [MJ/m²/d]
+
+    Raises
+    ------
+    GeometryError : beyond the polar circles, where a day may have no sunset
+
+    Notes
+    -----
+    FAO-56, equations 21 to 25.
+    """
+    if not -66 <= latitude_deg <= 66:
+        raise GeometryError(f"latitude {latitude_deg:g}° lies beyond the polar circles: give -66 to 66")
+    number = day.timetuple().tm_yday
+    phi = radians(latitude_deg)
+    distance = 1 + 0.033 * cos(2 * pi * number / 365)
+    declination = 0.409 * sin(2 * pi * number / 365 - 1.39)
+    sunset = acos(max(-1.0, min(1.0, -tan(phi) * tan(declination))))
+    return (
+        24 * 60 / pi * _SOLAR_MJ_M2_MIN * distance
+        * (sunset * sin(phi) * sin(declination) + cos(phi) * cos(declination) * sin(sunset))
+    )  # fmt: skip
+
+
+def outdoor_dli_mol_m2_d(latitude_deg: float, day: dt.date, sky: str = "mixed") -> float:
+    """Give the daylight outdoors.
+
+    Parameters
+    ----------
+    latitude_deg : north positive [°]
+    day : the day
+    sky : "clear", "mixed" or "overcast"
+
+    Returns
+    -------
+    float : DLI on a level surface [mol/m²/d]; good to about 15 % for the mean of such days
+    """
+    return extraterrestrial_mj_m2_d(latitude_deg, day) * SKIES[sky] * _MOL_PER_MJ
+
+
+def like_outdoors(dli_mol_m2_d: float, latitude_deg: float, year: int = 2026) -> tuple[Likeness, ...]:
+    """Find the months whose daylight comes closest to a DLI, one for each sky.
+
+    Parameters
+    ----------
+    dli_mol_m2_d : the light under the lamps [mol/m²/d]
+    latitude_deg : north positive [°]
+    year : any year
+
+    Returns
+    -------
+    tuple of Likeness : one a sky, those within a quarter; empty when no month there is as dim or as bright
+    """
+    found = []
+    for sky in SKIES:
+        months = [(outdoor_dli_mol_m2_d(latitude_deg, dt.date(year, month, 15), sky), month) for month in range(1, 13)]
+        value, month = min(months, key=lambda item: abs(item[0] - dli_mol_m2_d))
+        if abs(value - dli_mol_m2_d) <= 0.25 * dli_mol_m2_d:
+            found.append(Likeness(month=month, sky=sky, dli_mol_m2_d=value))
+    return tuple(found)
+
+
+@dataclass(frozen=True, kw_only=True)
+class HardeningStep:
+    """One day of getting used to the sun: hours outdoors in the open, the rest indoors, and the DLI it makes."""
+
+    day: dt.date
+    hours_out: float
+    dli_mol_m2_d: float
+
+
+def hardening_off(
+    indoor_dli: float, latitude_deg: float, start: dt.date, *, days: int = 10, daylight_h: float = 12.0
+) -> tuple[HardeningStep, ...]:
+    """Lay out how plants get used to the light outdoors.
+
+    Parameters
+    ----------
+    indoor_dli : the light they come from [mol/m²/d]
+    latitude_deg : north positive [°]
+    start : the first day out
+    days : over how many days
+    daylight_h : how long it is light outdoors [h]
+
+    Returns
+    -------
+    tuple of HardeningStep : the day's light rises in even ratios from the indoor to the outdoor figure of mixed skies
+
+    Raises
+    ------
+    GeometryError : no days, or no light indoors
+    """
+    if days < 2 or indoor_dli <= 0:
+        raise GeometryError("hardening off takes at least two days and plants that had some light")
+    found = []
+    for number in range(days):
+        day = start + dt.timedelta(days=number)
+        out = outdoor_dli_mol_m2_d(latitude_deg, day, "mixed")
+        if out <= indoor_dli:
+            found.append(HardeningStep(day=day, hours_out=daylight_h, dli_mol_m2_d=out))
+            continue
+        wanted = indoor_dli * (out / indoor_dli) ** ((number + 1) / days)
+        share = (wanted - indoor_dli) / (out - indoor_dli)
+        found.append(HardeningStep(day=day, hours_out=round(2 * share * daylight_h) / 2, dli_mol_m2_d=wanted))
+    return tuple(found)
