@@ -88,7 +88,7 @@ def inside_heat_w(space: Space, loads: tuple[Load, ...], *, lit: bool) -> float:
     -------
     float : mean power that ends as heat in the space [W]
     """
-    lamps = sum(fixture_load(fixture) for fixture in space.fixtures) if lit else 0.0
+    lamps = sum(fixture_load(f) * (1 - f.spec.hood_share) for f in space.fixtures) if lit else 0.0
     return lamps + sum(load.power_w * load.hours_per_day / 24 * load.heats_space for load in loads)
 
 

@@ -10,6 +10,8 @@ from math import hypot
 from canopy.evaluate.lighting import Lighting, PlantLight
 from canopy.library import StageTargets, sources
 from canopy.library.models import Cited
+from canopy.light.photometry import ppf
+from canopy.light.spectra import mixed
 from canopy.margin import Amount, Margin, Step, Verdict, Working, judge_least, judge_most, judge_window, sentence
 from canopy.plan.document import Fixture, Space
 from canopy.plan.levels import roof_m, shines_down
@@ -66,7 +68,7 @@ def light_margins(here: Standing, lighting: Lighting) -> list[Margin]:
     for _, group in groupby(sorted(lighting.plants, key=key), key=key):
         found += _crop(here, list(group))
     if lighting.plants and (here.space.fixtures or here.space.daylight):
-        found += [_limit(lighting), _evenness(lighting)]
+        found += [_limit(lighting), _evenness(lighting), _delivered(here, lighting)]
         found += _stack(here)
     return found
 
@@ -87,7 +89,7 @@ def _crop(here: Standing, group: list[PlantLight]) -> Iterator[Margin]:
         [light.ppfd_umol_m2_s for light in group], (want.ppfd_umol_m2_s.low, want.ppfd_umol_m2_s.high), PPFD,
         _ppfd_working(here, group, want),
     )  # fmt: skip
-    hours = [f.hours for f in here.space.fixtures if f.enabled and f.dim > 0]
+    hours = [f.hours for f in here.space.fixtures if f.enabled and f.dim > 0 and f.spec.purpose == "grow"]
     hours += [window.hours for window in here.space.daylight]
     if hours:
         yield _hours(code, name, parts, max(hours), want)
@@ -252,6 +254,32 @@ def _evenness(lighting: Lighting) -> Margin:
             ),
             source=f"{_MODEL}. 0.7 is common in sole-source trials, practice",
             certainty="A rule of thumb; turning and changing places evens out the rest.",
+        ),
+    )  # fmt: skip
+
+
+def _delivered(here: Standing, lighting: Lighting) -> Margin:
+    """How many of the lamps' photons land on leaves, for information."""
+    amounts = {
+        "per": Amount(value=lighting.delivered_umol_per_j, unit="µmol/J", decimals=2),
+        "share": Amount(value=100 * lighting.canopy_share, unit="%", decimals=0),
+        "on": Amount(value=lighting.canopy_umol_s, unit="µmol/s"), "given": Amount(value=lighting.ppf_umol_s, unit="µmol/s"),
+        "power": Amount(value=lighting.power_w, unit="power"),
+    }  # fmt: skip
+    bands = mixed([(lamp.spec, ppf(lamp.spec) * lamp.dim) for lamp in here.space.fixtures if lamp.enabled])
+    colour = ", ".join(f"{name} {share:.0%}" for name, share in bands.items())
+    return Margin(
+        id="light.delivered", station="light", title="Photons on leaves", verdict="good", information=True,
+        need=sentence("for information"), there=sentence("{per}, {share} of what the lamps give", **amounts),
+        why=sentence(f"Of {{given}} that leave the lamps {{on}} land on leaves. Their photons: {colour}." if colour else
+                     "No lamp shines.", **amounts),
+        working=Working(
+            formula="µmol/J delivered = Σ PPFD × π/4 · spread² / power at the wall",
+            steps=(Step(symbol="PPF", meaning="lamps as they are set", amount=amounts["given"]),
+                   Step(symbol="Σ", meaning="on the crowns' outer faces", amount=amounts["on"]),
+                   Step(symbol="P", meaning="drawn by the lamps", amount=amounts["power"])),
+            source=f"{_MODEL}. Colours: typical spectra of this library, or the lamp's own",
+            certainty="±10 %, as the lamps' stated output. Judge by PPFD and DLI first; colour shapes, it does not feed.",
         ),
     )  # fmt: skip
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from math import pi
 from statistics import median
 
 import numpy as np
@@ -54,6 +55,17 @@ class Lighting:
     dli_mol_m2_d: float
     plants: tuple[PlantLight, ...]
     map: LightMap | None
+    canopy_umol_s: float = 0.0
+
+    @property
+    def delivered_umol_per_j(self) -> float:
+        """Lamps' photons that land on leaves' outer faces per joule at the wall [µmol/J]."""
+        return self.canopy_umol_s / self.power_w if self.power_w > 0 else 0.0
+
+    @property
+    def canopy_share(self) -> float:
+        """Share of the lamps' photons that land on leaves' outer faces."""
+        return self.canopy_umol_s / self.ppf_umol_s if self.ppf_umol_s > 0 else 0.0
 
 
 def crown_of(plant: Growing) -> Crown:
@@ -143,6 +155,70 @@ def light_map(here: Standing, field: LightField, height_m: float, across: int = 
     return LightMap(height_m=height_m, x_m=x, y_m=y, ppfd_umol_m2_s=ppfd.reshape(ny, nx))
 
 
+def light_section(here: Standing, y_m: float, quality: Quality = DEFAULT, across: int = 20) -> LightMap:
+    """Draw up the PPFD on an upright plane across the space, as it falls off down through the leaves.
+
+    Parameters
+    ----------
+    here : the space on a day
+    y_m : distance of the plane from the front [m]
+    quality : how finely to cut the walls
+    across : points along the longer side
+
+    Returns
+    -------
+    LightMap : ``x_m`` along the width, ``y_m`` up from the floor; level surfaces facing up; ``height_m`` is ``y_m``
+    """
+    space = here.space
+    w, h = space.size.width_m, space.size.height_m
+    nx, nz = max(6, round(across * w / max(w, h))), max(6, round(across * h / max(w, h)))
+    x, z = np.linspace(0.01 * w, 0.99 * w, nx), np.linspace(0.01 * h, 0.99 * h, nz)
+    gx, gz = np.meshgrid(x, z)
+    points = inside(space, np.stack([gx.ravel(), np.full(gx.size, y_m), gz.ravel()], axis=1))
+    ppfd = field_of(space, quality, crowns_of(here)).at(points).total @ weights(space, here.day)
+    return LightMap(height_m=y_m, x_m=x, y_m=z, ppfd_umol_m2_s=ppfd.reshape(nz, nx))
+
+
+@dataclass(frozen=True, kw_only=True)
+class Probe:
+    """The light at one point: PPFD from each lamp, then each window, directly; and by way of walls and bodies."""
+
+    direct_umol_m2_s: tuple[float, ...]
+    reflected_umol_m2_s: float
+
+    @property
+    def total(self) -> float:
+        """All of it [µmol/m²/s]."""
+        return sum(self.direct_umol_m2_s) + self.reflected_umol_m2_s
+
+
+def probe(here: Standing, x_m: float, y_m: float, z_m: float, quality: Quality = DEFAULT) -> Probe:
+    """Read the light at a point, on a level surface facing up.
+
+    Parameters
+    ----------
+    here : the space on a day
+    x_m : from the left [m]
+    y_m : from the front [m]
+    z_m : from the floor [m]
+    quality : how finely to cut the walls
+
+    Returns
+    -------
+    Probe : by lamp and by way of the walls
+
+    Raises
+    ------
+    GeometryError : the point lies outside the space
+    """
+    point = inside(here.space, np.array([[x_m, y_m, z_m]]))
+    light, share = field_of(here.space, quality, crowns_of(here)).at(point), weights(here.space, here.day)
+    return Probe(
+        direct_umol_m2_s=tuple(float(value) for value in light.direct[0] * share),
+        reflected_umol_m2_s=float(light.reflected[0] @ share),
+    )
+
+
 def lighting(
     here: Standing, quality: Quality = DEFAULT, height_m: float | None = None, *, with_map: bool = True
 ) -> Lighting:
@@ -181,7 +257,16 @@ def lighting(
         dli_mol_m2_d=dli,
         plants=plants,
         map=drawn,
+        canopy_umol_s=_on_leaves(plants, len(space.fixtures), space.size.width_m * space.size.depth_m),
     )
+
+
+def _on_leaves(plants: tuple[PlantLight, ...], lamps: int, floor_m2: float) -> float:
+    """Lamps' photons on crowns; crowns that overlap count the ground they cover once, as far as that goes."""
+    areas = [pi * light.plant.spread_m**2 / 4 for light in plants]
+    total = sum(areas)
+    photons = sum(a * sum(light.by_source_umol_m2_s[:lamps]) for a, light in zip(areas, plants, strict=True))
+    return photons * min(1.0, floor_m2 / total) if total > 0 else 0.0
 
 
 def _plants(here: Standing, field: LightField) -> tuple[PlantLight, ...]:

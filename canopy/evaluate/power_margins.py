@@ -8,7 +8,7 @@ from canopy.evaluate.light_margins import cite
 from canopy.evaluate.lighting import fixture_load
 from canopy.library import find, rule_sets
 from canopy.margin import Amount, Margin, Step, Verdict, Working, judge_most, sentence
-from canopy.plan.document import Circuit, Plan, Space
+from canopy.plan.document import Circuit, Fixture, Plan, Space
 from canopy.power import CONTINUOUS_H, MONTH_DAYS, Load, appliance_loads, monthly_cost, other_loads, spaces_on
 
 DEFER = "Your local code and a licensed electrician decide."
@@ -123,7 +123,39 @@ def power_margins(plan: Plan, space: Space) -> list[Margin]:
     """
     circuit = plan.circuit(space.circuit_id)
     found = [_circuit(circuit_load(plan, circuit)), _outlet(circuit, space)] if circuit else [_no_circuit()]
-    return [*found, _cost(plan, space)]
+    return [*found, *_chains(space), _cost(plan, space)]
+
+
+def _chains(space: Space) -> list[Margin]:
+    """Lamps plugged into each other, against what the first one's plug may carry."""
+    chains: dict[str, list[Fixture]] = {}
+    for lamp in space.fixtures:
+        if lamp.chain:
+            chains.setdefault(lamp.chain, []).append(lamp)
+    found = []
+    for name, lamps in chains.items():
+        limit = lamps[0].spec.link_limit_w
+        total = sum(lamp.spec.power_w for lamp in lamps)
+        verdict: Verdict = "unknown" if limit is None else judge_most(total, limit, tight=0.9)
+        amounts = {"there": _watts(total), "limit": _watts(limit or 0.0)}
+        words = {
+            "unknown": "{there} run through the first lamp's plug; look up what it may carry.",
+            "over": "{there} run through the first lamp's plug, made for {limit}: split the chain.",
+            "tight": "{there} of {limit}: add no further lamp.", "good": "{there} of {limit}.",
+        }  # fmt: skip
+        found.append(
+            Margin(
+                id=f"power.chain.{name}", station="power", title=f"Linked lamps, {name}", verdict=verdict,
+                parts=tuple(lamp.id for lamp in lamps), need=sentence("at most {limit}" if limit else "a known limit", **amounts),
+                there=sentence("{there}", **amounts), why=sentence(f"{words[verdict]} {DEFER}", **amounts),
+                working=Working(
+                    formula="Σ power drawn of all linked lamps ≤ link limit of the first",
+                    steps=tuple(Step(symbol="", meaning=lamp.spec.name, amount=_watts(lamp.spec.power_w)) for lamp in lamps),
+                    source="The lamp maker's own limit; the library's is typical", certainty="As typed.",
+                ),
+            )
+        )  # fmt: skip
+    return found
 
 
 def _no_circuit() -> Margin:

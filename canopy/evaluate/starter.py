@@ -161,6 +161,44 @@ def hang(size: Size, spec: FixtureSpec, count: int, top_m: float, hours: float, 
     return made
 
 
+def line_up(space: Space, spec: FixtureSpec, *, along: str, gap_m: float, z_m: float, count: int = 0) -> list[Fixture]:
+    """Link bars end to end along the width or the depth, as many as fit, in the middle of the space.
+
+    Parameters
+    ----------
+    space : the space
+    spec : the bar
+    along : "width" or "depth"
+    gap_m : gap between two bars, for the link [m]
+    z_m : height of their faces [m]
+    count : how many; as many as fit when 0
+
+    Returns
+    -------
+    list of Fixture : one chain; empty when not even one fits
+    """
+    size = space.size
+    reach, across = (size.width_m, size.depth_m) if along == "width" else (size.depth_m, size.width_m)
+    wide = spec.overall_width_m if spec.shape == "rectangle" else spec.length_m
+    most = int((reach - _WALL_M + gap_m + 1e-9) / (spec.length_m + gap_m))
+    many = min(count or most, most)
+    if many < 1 or wide > across or z_m + spec.thickness_m > size.height_m:
+        return []
+    step = spec.length_m + gap_m
+    used = {lamp.chain for lamp in space.fixtures}
+    name = next(f"chain {number}" for number in range(1, 100) if f"chain {number}" not in used)
+    hours = next((lamp.hours for lamp in space.fixtures), 14.0)
+    made = []
+    for number in range(many):
+        at = round(reach / 2 + (number - (many - 1) / 2) * step, 4)
+        x, y = (at, size.depth_m / 2) if along == "width" else (size.width_m / 2, at)
+        made.append(
+            Fixture(id=f"lamp-{number + 1}", spec=spec, x_m=x, y_m=y, z_m=z_m, yaw_deg=0.0 if along == "width" else 90.0,
+                    hours=hours, chain=name if many > 1 else "")
+        )  # fmt: skip
+    return made
+
+
 def _with_lamps(here: Standing, spec: FixtureSpec, count: int, want: StageTargets) -> tuple[Space, float] | None:
     """Hang lamps, low or high, and dim them to the middle of the window.
 

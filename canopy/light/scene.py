@@ -113,7 +113,15 @@ def emitter_of(fixture: Fixture) -> Emitter:
     # Dimmer and hours do not enter: the key is the lamp as it hangs.
     return _emitter(
         fixture.model_copy(
-            update={"id": "lamp", "dim": 1.0, "ageing": 1.0, "on_at": "00:00", "hours": 0.0, "enabled": True}
+            update={
+                "id": "lamp",
+                "dim": 1.0,
+                "ageing": 1.0,
+                "on_at": "00:00",
+                "hours": 0.0,
+                "enabled": True,
+                "chain": "",
+            }
         )
     )
 
@@ -306,10 +314,11 @@ def weights(space: Space, day: dt.date | None = None) -> Array:
 
     Returns
     -------
-    ndarray : shape (lamps + windows,): dim x ageing, zero when switched off; windows [µmol/m²/s]
+    ndarray : shape (lamps + windows,): dim x ageing x what a survey says, zero when switched off; windows [µmol/m²/s]
     """
     when = day or dt.date(2026, 6, 1)
-    lamps = [f.dim * f.ageing if f.enabled else 0.0 for f in space.fixtures]
+    read = space.survey
+    lamps = [f.dim * f.ageing * (read.factor_of(f.id) if read else 1.0) if f.enabled else 0.0 for f in space.fixtures]
     windows = [window.dli_on(when) / (window.hours * 0.0036) for window in space.daylight]
     return np.array([*lamps, *windows], dtype=np.float64)
 

@@ -14,12 +14,13 @@ from canopy.plan.document import (
     Tariff,
 )
 from canopy.plan.files import MAX_BYTES, dumps, from_data, load, loads, schema
-from canopy.plan.furnishing import Column, Daylight, Feed, FeedPart, Ground, HungItem, Net, Shelf
+from canopy.plan.furnishing import Column, Daylight, Feed, FeedPart, Ground, HungItem, Net, Shelf, Survey, SurveyReading
 from canopy.plan.plants import Plant, Planting, Training
 from canopy.plan.shell import FACES, Face, Faces, Opening, Room, Size, Surface
 
 __all__ = [
     "FACES", "FORMAT", "MAX_BYTES", "VERSION", "Air", "Circuit", "Column", "Daylight", "Device", "Face", "Faces", "Feed",
     "FeedPart", "Fixture", "Ground", "HouseholdLoad", "HungItem", "Net", "Opening", "Plan", "Plant", "Planting", "Room",
-    "Shelf", "Size", "Space", "Surface", "Tariff", "Training", "dumps", "from_data", "load", "loads", "problems", "schema",
+    "Shelf", "Size", "Space", "Surface", "Survey", "SurveyReading", "Tariff", "Training", "dumps", "from_data", "load",
+    "loads", "problems", "schema",
 ]  # fmt: skip

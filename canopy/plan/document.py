@@ -14,7 +14,7 @@ from pydantic import Field
 from canopy.equipment import DeviceSpec, FanSpec, FixtureSpec
 from canopy.library.models import Crop
 from canopy.model import Id, Name, Record, Share
-from canopy.plan.furnishing import Column, Daylight, Feed, Ground, HungItem, Net, Shelf
+from canopy.plan.furnishing import Column, Daylight, Feed, Ground, HungItem, Net, Shelf, Survey
 from canopy.plan.plants import Plant, Planting
 from canopy.plan.shell import Clock, Faces, Hours, Offset, Opening, Room, Side, Size, SpaceKind
 
@@ -27,7 +27,7 @@ class Fixture(Record):
 
     At zero angles it shines straight down with its length along x. ``tilt_deg``
     turns it about its long axis (positive: towards +y), ``pitch_deg`` then
-    lifts its +x end, ``yaw_deg`` finally turns it about the vertical.
+    lifts its +x end, ``yaw_deg`` finally turns it about the vertical. Lamps of one ``chain`` are plugged into each other.
     """
 
     id: Id
@@ -43,6 +43,7 @@ class Fixture(Record):
     on_at: Clock = "06:00"
     hours: Hours = 14.0
     enabled: bool = True
+    chain: Annotated[str, Field(max_length=40)] = ""
 
 
 class Air(Record):
@@ -94,6 +95,7 @@ class Space(Record):
     hung: tuple[HungItem, ...] = Field(default=(), max_length=40)
     daylight: tuple[Daylight, ...] = Field(default=(), max_length=6)
     feed: Feed = Feed()
+    survey: Survey | None = None
     circuit_id: Id | None = None
     assumed: tuple[str, ...] = ()
 

@@ -121,3 +121,48 @@ class Feed(Record):
     top_up_share: Annotated[float, Field(ge=0, le=1)] = 0.5
     uptake_l_d: Annotated[float, Field(gt=0, le=200)] | None = None
     parts: tuple[FeedPart, ...] = Field(default=(), max_length=8)
+
+
+class SurveyReading(Record):
+    """One reading of a light meter held level at a point."""
+
+    id: Id
+    x_m: Offset
+    y_m: Offset
+    z_m: Annotated[float, Field(ge=0, le=6)]
+    value: Annotated[float, Field(ge=0, le=1e6)]
+
+
+class FixtureFactor(Record):
+    """What a survey says a lamp gives against what it is stated to give, with its standard error."""
+
+    fixture_id: Id
+    factor: Annotated[float, Field(gt=0, le=5)]
+    standard_error: Annotated[float, Field(ge=0, le=5)]
+
+
+class Survey(Record):
+    """Readings of a light meter, and the lamps' factors that were fitted to them; they count while ``applied``."""
+
+    taken_on: dt.date
+    unit: Literal["ppfd", "lux", "fc"] = "ppfd"
+    source_id: Id = "white-led"
+    cct_k: Annotated[float, Field(ge=1800, le=10_000)] = 4000
+    readings: tuple[SurveyReading, ...] = Field(default=(), max_length=400)
+    factors: tuple[FixtureFactor, ...] = Field(default=(), max_length=60)
+    fitted_on: dt.date | None = None
+    applied: bool = False
+
+    def factor_of(self, fixture_id: str) -> float:
+        """Give the factor in force on a lamp.
+
+        Parameters
+        ----------
+        fixture_id : the lamp's id
+
+        Returns
+        -------
+        float : 1 while the survey is not applied, or for a lamp it does not know
+        """
+        found = (item.factor for item in self.factors if item.fixture_id == fixture_id) if self.applied else iter(())
+        return next(found, 1.0)

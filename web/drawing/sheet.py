@@ -6,6 +6,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from canopy.evaluate import SpaceReport
+from canopy.evaluate.lighting import light_section
 from canopy.margin import worst
 from canopy.plan.document import Fixture, Space
 from canopy.plan.pose import axes, corners
@@ -30,12 +31,12 @@ class Sheet:
     plan: View
 
 
-def sheet(report: SpaceReport, system: str, selected: str = "") -> Sheet:
-    """Draw a space."""
+def sheet(report: SpaceReport, system: str, selected: str = "", cut: float | None = None) -> Sheet:
+    """Draw a space; with ``cut`` [m] the front view shows the light on a plane that far from the front."""
     size = report.space.size
     room = SHEET_W - 3 * _PAD_L - sum(_PAD_R.values())
     scale = min(room / (2 * size.width_m + size.depth_m), TALLEST / max(size.height_m, size.depth_m))
-    upright = _Artist(report=report, system=system, scale=scale, selected=selected)
+    upright = _Artist(report=report, system=system, scale=scale, selected=selected, cut=cut)
     left = room - scale * (size.width_m + size.depth_m)
     from_above = min(left / size.width_m, TALLEST / size.depth_m)
     flat = _Artist(report=report, system=system, scale=from_above, selected=selected)
@@ -48,6 +49,7 @@ class _Artist:
     system: str
     scale: float
     selected: str
+    cut: float | None = None
 
     @property
     def space(self) -> Space:
@@ -107,13 +109,15 @@ class _Artist:
         box, width, height = self._frame("front", size.width_m, size.height_m)
         place = self._upright(box)
         dimensions = self._base_dimensions(box, size.width_m, size.height_m) + self._stack(box)
+        bands, isolines = draw(light_section(self.report.here, self.cut), place) if self.cut is not None else ((), ())
         return View(
             name="front", title="Front", width=width, height=height, scale=round(self.scale, 3), box=box, door="",
             plants=tuple(self._plant_beside(p, p.x_m, p.plant.x_m, place) for p in self._far_first("y_m", -1)),
             furniture=furniture(self.space, "front", place),
             lamps=tuple(self._lamp(n, f, place, (0, 2)) for n, f in enumerate(self.space.fixtures, 1)),
             ports=tuple(self._port(o, box, "front") for o in self.space.openings),
-            dimensions=tuple(dimensions), level=self._level(box),
+            dimensions=tuple(dimensions), level=self._level(box), bands=bands, isolines=isolines,
+            caption=f"PPFD {self._say(self.cut)} from the front" if self.cut is not None else "",
         )  # fmt: skip
 
     def side(self) -> View:

@@ -28,7 +28,11 @@ from web.planning.store import to_plan
 from web.workspace.reports import report_of
 
 STATIONS = (("space", "Space"), ("crops", "Crops"), ("light", "Light"), ("air", "Air"), ("power", "Power"))
-LEAVES = (("plants", "Plants"), ("season", "Season"), ("together", "Together"), ("feed", "Feed"))
+LEAVES = {
+    "crops": (("plants", "Plants"), ("season", "Season"), ("together", "Together"), ("feed", "Feed")),
+    "light": (("lamps", "Lamps"), ("leaves", "On the leaves"), ("backwards", "Backwards"), ("survey", "Survey"),
+              ("outdoors", "Outdoors")),
+}  # fmt: skip
 ASSUMED = {
     "faces": ("space", "the linings"), "room": ("space", "the room's climate"), "openings": ("space", "the openings"),
     "air": ("air", "the air path"), "circuit": ("power", "the circuit"), "stage": ("crops", "the plants' stage"),
@@ -48,6 +52,7 @@ class Where:
     system: str
     day: dt.date
     own: Mapping[str, Crop] = field(default_factory=dict)
+    outdoors: Mapping[str, Any] = field(default_factory=dict)
 
     def again(self, row: GrowPlan) -> Where:
         """The same place in a changed plan."""
@@ -56,7 +61,7 @@ class Where:
         if space is None:
             raise Http404
         return Where(row=row, plan=plan, space=space, station=self.station, leaf=self.leaf, system=self.system,
-                     day=self.day, own=self.own)  # fmt: skip
+                     day=self.day, own=self.own, outdoors=self.outdoors)  # fmt: skip
 
     @cached_property
     def cast(self) -> Cast:
@@ -94,11 +99,12 @@ def locate(request: HttpRequest, plan_pk: int, space_id: str, station: str = "")
     chosen = station or request.POST.get("station") or request.GET.get("station") or "light"
     if space is None or chosen not in known:
         raise Http404
-    leaf = request.POST.get("leaf") or request.GET.get("leaf") or "plants"
+    leaves = [key for key, _ in LEAVES.get(chosen, ())]
+    leaf = request.POST.get("leaf") or request.GET.get("leaf") or ""
     return Where(
-        row=row, plan=plan, space=space, station=chosen, leaf=leaf if leaf in dict(LEAVES) else "plants",
+        row=row, plan=plan, space=space, station=chosen, leaf=leaf if leaf in leaves else leaves[0] if leaves else "",
         system=preference_of(request).units, day=day_of(request, row, plan),
-        own=own_crops(request.user) if chosen == "crops" else {},
+        own=own_crops(request.user) if chosen == "crops" else {}, outdoors=request.session.get("outdoors", {}),
     )  # fmt: skip
 
 
@@ -128,7 +134,7 @@ def context(
         "space": space,
         "station": where.station,
         "leaf": where.leaf,
-        "leaves": LEAVES,
+        "leaves": LEAVES.get(where.station, ()),
         "day": where.day,
         "season": season_strip(where.plan, space, where.cast, where.day) if schedule else None,
         "stations": [(key, name, report.station_verdict(key)) for key, name in STATIONS],
@@ -136,7 +142,8 @@ def context(
         "pressing": [m for m in report.margins if m.verdict != "good"],
         "calm": [m for m in report.margins if m.verdict == "good" and not m.information],
         "notes": [m for m in report.margins if m.information],
-        "sheet": sheet(report, where.system, selected),
+        "sheet": sheet(report, where.system, selected, cut=_cut(request, where) if schedule else None),
+        "cut": _cut(request, where),
         "level_m": report.lighting.map.height_m if report.lighting.map else 0,
         "title": title_block(where, report),
         "assumed": [(key, *ASSUMED[key]) for key in space.assumed if key in ASSUMED],
@@ -147,6 +154,16 @@ def context(
         "can_redo": where.row.head is not None and where.row.head.children.exists(),
         **(schedule_of(where, report, bad or {}) if schedule else {}),
     }
+
+
+def cut_key(where: Where) -> str:
+    """Where the session keeps the depth at which the front view shows the light."""
+    return f"cut-{where.row.pk}-{where.space.id}"
+
+
+def _cut(request: HttpRequest, where: Where) -> float | None:
+    kept = request.session.get(cut_key(where))
+    return min(float(kept), where.space.size.depth_m) if kept is not None else None
 
 
 @dataclass(frozen=True, kw_only=True)

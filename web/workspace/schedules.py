@@ -7,37 +7,19 @@ from typing import Any
 from canopy.air import Demand
 from canopy.evaluate import SpaceReport
 from canopy.evaluate.air_margins import NAMES
-from canopy.light.photometry import ppf
-from canopy.margin import Amount, judge_window
+from canopy.margin import Amount
 from canopy.plan import FACES
-from canopy.quantities import significant
 from web.photos.querysets import photos_of
 from web.workspace import forms, furnish_forms
 from web.workspace.crop_leaves import crop_schedule
+from web.workspace.light_leaves import light_schedule
 from web.workspace.page import Where
-
-PARTS = {
-    "fixtures": forms.LampForm, "openings": forms.OpeningForm, "devices": forms.DeviceForm,
-    "shelves": furnish_forms.ShelfForm, "columns": furnish_forms.ColumnForm, "hung": furnish_forms.HungForm,
-    "daylight": furnish_forms.DaylightForm,
-}  # fmt: skip
+from web.workspace.rows import rows_of
 
 
 def schedule_of(where: Where, report: SpaceReport, bad: dict[str, Any]) -> dict[str, Any]:
     """Fill the schedule of the station that is shown; ``bad`` holds forms that were refused, by key."""
     return _SCHEDULES[where.station](where, report, bad)
-
-
-def rows_of(where: Where, kind: str, bad: dict[str, Any]) -> list[dict[str, Any]]:
-    """One line a part, with its form."""
-    form_class = PARTS[kind]
-    found = []
-    for count, part in enumerate(getattr(where.space, kind), 1):
-        data = part.model_dump(mode="json")
-        record = data["spec"] if kind == "devices" else data
-        form = bad.get(f"{kind}/{part.id}") or form_class(record, system=where.system, prefix=part.id)
-        found.append({"number": count, "part": part, "form": form, "kind": kind})
-    return found
 
 
 def _space_schedule(where: Where, report: SpaceReport, bad: dict[str, Any]) -> dict[str, Any]:
@@ -62,33 +44,6 @@ def _space_schedule(where: Where, report: SpaceReport, bad: dict[str, Any]) -> d
         "windows": rows_of(where, "daylight", bad),
         "photos": photos_of(where.row, space.id),
         "photo_wrong": bad.get("photo", ""),
-    }
-
-
-def _light_schedule(where: Where, report: SpaceReport, bad: dict[str, Any]) -> dict[str, Any]:
-    rows = rows_of(where, "fixtures", bad)
-    for row in rows:
-        row["ppf"] = significant(ppf(row["part"].spec))
-    per_plant = []
-    for light in report.lighting.plants:
-        want, dli = light.plant.want, light.dli_mol_m2_d
-        per_plant.append(
-            {
-                "number": light.plant.number, "name": light.plant.crop.name,
-                "ppfd": f"{light.ppfd_umol_m2_s:.0f}", "dli": f"{dli:.1f}",
-                "window": Amount(value=want.dli_mol_m2_d.low, high=want.dli_mol_m2_d.high, unit="").text(),
-                "walls": f"{light.reflected_share:.0%}",
-                "verdict": judge_window(dli, dli, want.dli_mol_m2_d.low, want.dli_mol_m2_d.high),
-            }
-        )  # fmt: skip
-    own = bad.get("own") or forms.OwnLampForm({}, system=where.system, prefix="own")
-    return {
-        "rows": rows,
-        "per_plant": per_plant,
-        "add_form": bad.get("add") or forms.AddLampForm({}, system=where.system, prefix="add"),
-        "own_form": own,
-        "all_form": bad.get("all") or forms.AllLampsForm({}, system=where.system, prefix="all"),
-        "hot": any(lamp.spec.technology in ("hps", "metal-halide", "incandescent") for lamp in where.space.fixtures),
     }
 
 
@@ -132,6 +87,6 @@ def _power_schedule(where: Where, report: SpaceReport, bad: dict[str, Any]) -> d
 
 
 _SCHEDULES = {
-    "space": _space_schedule, "crops": crop_schedule, "light": _light_schedule, "air": _air_schedule,
+    "space": _space_schedule, "crops": crop_schedule, "light": light_schedule, "air": _air_schedule,
     "power": _power_schedule,
 }  # fmt: skip

@@ -2,7 +2,7 @@
 
 from django.urls import path
 
-from web.workspace import plant_views, space_views, views
+from web.workspace import light_views, plant_views, space_views, views
 
 app_name = "workspace"
 urlpatterns = [
@@ -30,6 +30,17 @@ urlpatterns = [
     path("bearing/", space_views.edit_bearing, name="edit-bearing"),
     path("feed/", space_views.edit_feed, name="edit-feed"),
     path("feed/part/", space_views.feed_part, name="feed-part"),
+    path("backward/choose/", light_views.choose, name="choose"),
+    path("backward/<slug:tool>/", light_views.backward, name="backward"),
+    path("point/", light_views.read_point, name="point"),
+    path("cut/", light_views.set_cut, name="cut"),
+    path("outdoors/", light_views.set_outdoors, name="outdoors"),
+    path("survey/edit/", light_views.edit_survey, name="edit-survey"),
+    path("survey/readings/", light_views.add_readings, name="add-readings"),
+    path("survey/act/", light_views.act_on_survey, name="act-on-survey"),
+    path("survey/sheet/", light_views.survey_sheet, name="survey-sheet"),
+    path("add/bars/", light_views.line_bars, name="line-bars"),
+    path("add/lamp-file/", light_views.lamp_from_file, name="lamp-file"),
     path("add/lamps/", views.add_lamps, name="add-lamps"),
     path("all-lamps/", views.set_all_lamps, name="all-lamps"),
     path("add/own-lamp/", views.add_own_lamp, name="add-own-lamp"),

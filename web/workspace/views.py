@@ -14,6 +14,7 @@ from canopy.evaluate.remedies import preview, remedy_for
 from canopy.evaluate.starter import hang
 from canopy.library import fixtures
 from canopy.light.scene import PREVIEW
+from canopy.plan import Fixture
 from canopy.plan.edit import COLLECTIONS, Change, Collection, apply, fresh_id
 from canopy.quantities import LENGTH, parse_between
 from web.planning import actions
@@ -22,7 +23,7 @@ from web.workspace.crop_leaves import shown_record
 from web.workspace.page import Where, context, day_key, level_key, locate
 from web.workspace.plant_forms import PlantForm
 from web.workspace.reports import report_of
-from web.workspace.schedules import PARTS
+from web.workspace.rows import PARTS
 
 NOUNS = {
     "fixtures": "lamp", "plants": "plant", "openings": "opening", "devices": "device", "shelves": "shelf",
@@ -113,6 +114,8 @@ def move(request: HttpRequest, plan_pk: int, space_id: str, kind: str, part_id: 
     _record(where, kind, part_id)
     try:
         values = {axis: round(float(request.POST[axis]), 4) for axis in _AXES.get(kind, ()) if request.POST.get(axis)}
+        if kind == "fixtures" and request.POST.get("dim"):
+            values["dim"] = min(1.0, max(0.0, float(request.POST["dim"])))
     except ValueError:
         raise Http404 from None
     changes = [Change(collection=collection, part_id=part_id, values=values)]
@@ -175,7 +178,7 @@ def add_lamps(request: HttpRequest, plan_pk: int, space_id: str) -> HttpResponse
 
     def act() -> Any:
         spec = fixtures()[form.cleaned_data["class_id"]].spec
-        return _hang(where, spec.model_dump(mode="json"), form.cleaned_data["count"])
+        return hang_lamps(where, spec.model_dump(mode="json"), form.cleaned_data["count"])
 
     return attempt(request, where, form, "add", act)
 
@@ -200,10 +203,10 @@ def add_own_lamp(request: HttpRequest, plan_pk: int, space_id: str) -> HttpRespo
     """Hang a lamp of the person's own data."""
     where = locate(request, plan_pk, space_id)
     form = forms.OwnLampForm({}, request.POST, system=where.system, prefix="own")
-    return attempt(request, where, form, "own", lambda: _hang(where, form.spec(), 1))
+    return attempt(request, where, form, "own", lambda: hang_lamps(where, form.spec(), 1))
 
 
-def _hang(where: Where, spec: dict[str, Any], count: int) -> Any:
+def hang_lamps(where: Where, spec: dict[str, Any], count: int) -> Any:
     from canopy.equipment import FixtureSpec
     from canopy.errors import PlanProblem
 
@@ -220,13 +223,16 @@ def _hang(where: Where, spec: dict[str, Any], count: int) -> Any:
             else f"{lamp.name} is larger than this space"
         )
         raise PlanError([PlanProblem(path="class_id", message=words)])
-    taken = [fixture.id for fixture in space.fixtures]
-    parts = []
+    return hang_specs(where, made, f"Hung {count} × {lamp.name}")
+
+
+def hang_specs(where: Where, made: list[Fixture], label: str) -> Any:
+    """Add lamps to a space under ids that are not taken."""
+    taken, parts = [fixture.id for fixture in where.space.fixtures], []
     for fixture in made:
-        key = fresh_id("lamp", taken)
-        taken.append(key)
-        parts.append({**fixture.model_dump(mode="json"), "id": key})
-    return actions.add_to_space(where.row, space.id, "fixtures", parts, f"Hung {count} × {lamp.name}")
+        taken.append(fresh_id("lamp", taken))
+        parts.append({**fixture.model_dump(mode="json"), "id": taken[-1]})
+    return actions.add_to_space(where.row, where.space.id, "fixtures", parts, label)
 
 
 @require_POST

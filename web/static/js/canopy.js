@@ -10,6 +10,7 @@
     side: (dx, dy, kind) => (kind === "fixtures" ? { y: dx, z: -dy } : { y: dx }),
   };
 
+  let drag = null, frame = null;
   const moveUrl = (part) => workspace().dataset.base.replace(/light\/$/, `part/${part.dataset.kind}/${part.dataset.id}/move/`);
 
   function place(part, shift) {
@@ -91,7 +92,7 @@
     svg.append(line);
   }
 
-  let drag = null, last = 0;
+  let last = 0;
   document.addEventListener("pointerdown", (event) => {
     const part = event.target.closest(".view .part");
     if (!part || event.button) { return; }
@@ -104,7 +105,7 @@
     event.preventDefault();
   });
   document.addEventListener("pointermove", (event) => {
-    if (!drag) { return; }
+    if (!drag || drag.dimming) { return; }
     const dx = event.clientX - drag.x, dy = event.clientY - drag.y;
     if (!drag.moved && Math.hypot(dx, dy) < 4) { return; }
     drag.moved = true;
@@ -118,7 +119,7 @@
     if (event.timeStamp - last > PREVIEW_MS) { last = event.timeStamp; preview(drag.part, place(drag.part, drag.shift)); }
   });
   function drop() {
-    if (!drag) { return; }
+    if (!drag || drag.dimming) { return; }
     const { part, moved, shift, svg } = drag;
     drag = null;
     svg.querySelectorAll(".guide").forEach((line) => line.remove());
@@ -126,12 +127,48 @@
   }
   document.addEventListener("pointerup", drop);
   document.addEventListener("pointercancel", () => {
-    if (drag) { drag.part.removeAttribute("transform"); drag.part.classList.remove("dragging"); drag = null; }
+    if (drag && drag.part) { drag.part.removeAttribute("transform"); drag.part.classList.remove("dragging"); drag = null; }
   });
   // A finger on a part moves the part; elsewhere it scrolls the page.
   document.addEventListener("touchstart", (event) => {
     if (event.target.closest && event.target.closest(".view .part")) { event.preventDefault(); }
   }, { passive: false });
+
+  // A dimmer's slider shows what would come of it while it moves, and is stored when it is let go.
+  document.addEventListener("input", (event) => {
+    const id = event.target.dataset && event.target.dataset.dim;
+    if (!id) { return; }
+    const part = document.querySelector(`.part[data-kind="fixtures"][data-id="${id}"]`);
+    if (part) { drag = drag || { dimming: true }; preview(part, { dim: event.target.value }); }
+  });
+  document.addEventListener("change", (event) => {
+    const id = event.target.dataset && event.target.dataset.dim;
+    if (!id) { return; }
+    event.stopPropagation();
+    drag = null;
+    const part = document.querySelector(`.part[data-kind="fixtures"][data-id="${id}"]`);
+    if (part) { settle(part, { dim: event.target.value }); }
+  }, true);
+
+  // Pointing at the plan or the front view reads the light there: in all, from each lamp, by way of the walls.
+  let reading = 0, readingBusy = false;
+  document.addEventListener("pointermove", async (event) => {
+    const out = document.getElementById("probe");
+    const svg = event.target.closest && event.target.closest("#view-plan, #view-front");
+    if (!out || !svg || drag || frame || readingBusy || event.timeStamp - reading < 90) { return; }
+    const edge = svg.getBoundingClientRect(), scale = svg.viewBox.baseVal.width / edge.width, perM = Number(svg.dataset.scale);
+    const wall = svg.querySelector(".wall").getBBox(), level = document.getElementById("level"), cut = document.getElementById("cut");
+    const a = ((event.clientX - edge.left) * scale - wall.x) / perM, up = (wall.y + wall.height - (event.clientY - edge.top) * scale) / perM;
+    if (a < 0 || up < 0 || a > wall.width / perM || up > wall.height / perM) { return; }
+    const at = svg.dataset.view === "plan" ? { x: a, y: up, z: level ? level.value : 0.1 } : { x: a, y: cut ? cut.value : 0.1, z: up };
+    reading = event.timeStamp;
+    readingBusy = true;
+    try {
+      const answer = await fetch(`${out.dataset.url}?${new URLSearchParams(at)}`);
+      if (answer.ok) { out.replaceChildren(...new DOMParser().parseFromString(await answer.text(), "text/html").body.childNodes); }
+    } finally { readingBusy = false; }
+  });
+  document.addEventListener("click", (event) => { if (event.target.closest("[data-cancel]")) { event.target.closest(".proposal").remove(); } });
 
   // Plants that are picked: ticked in the schedule, or framed in the plan.
   function pick(ids) {
@@ -155,7 +192,6 @@
     const boxes = [...document.querySelectorAll("#schedule .pick")], what = quick.dataset.pick;
     pick(boxes.filter((box) => what === "all" || (what !== "none" && box.closest("tr").dataset.crop === what)).map((box) => box.value));
   });
-  let frame = null;
   document.addEventListener("pointerdown", (event) => {
     const svg = event.target.closest && event.target.closest("#view-plan");
     if (!svg || event.target.closest(".part") || event.pointerType === "touch" || event.button || !document.querySelector("#schedule .pick")) { return; }
