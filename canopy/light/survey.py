@@ -17,8 +17,8 @@ from canopy.plan.furnishing import Survey
 
 Array = NDArray[np.float64]
 # A lamp that no reading sees is taken to give what is stated, within this much.
-_PRIOR = 0.3
-_OUTLIER, _ROUNDS = 3.0, 4
+_PRIOR = 0.5
+_OUTLIER, _ROUNDS, _EASE = 3.0, 8, 1.5
 _FLOOR_SHARE = 0.05
 # Readings this many times the model's (or this part of it) are in another unit than was said.
 _WRONG_UNIT = 15.0
@@ -76,9 +76,11 @@ def fit_survey(space: Space, survey: Survey, *, crowns: tuple[Crown, ...] = (), 
 
     Notes
     -----
-    Weighted least squares of readings y = A g + daylight, each with its meter's relative error, with a weak prior g = 1
-    ± 0.3; readings more than three robust standard deviations off are left out and the fit repeated. Standard errors
-    from the covariance, widened by the scatter where that is larger than the meter's error.
+    Weighted least squares of readings y = A g + daylight with a weak prior g = 1 ± 0.5. A reading's error is the
+    meter's share of what the model expects there, not of what was read: a shadowed meter would else count most. First
+    with Huber's weights, so that no single reading draws the fit to itself; then readings more than three robust
+    standard deviations off are left out and the rest fitted by plain least squares. Standard errors from the
+    covariance, widened by the scatter where that is larger than the meter's error.
     """
     if not survey.readings:
         raise PhotometricError("there is no reading yet")
@@ -91,18 +93,19 @@ def fit_survey(space: Space, survey: Survey, *, crowns: tuple[Crown, ...] = (), 
     y, error = np.array([r.ppfd_umol_m2_s for r in read]), np.array([r.uncertainty for r in read])
     if not (y > 0).any():
         raise PhotometricError("all readings are zero: was the meter's cap on?")
-    sigma = error * np.maximum(y, _FLOOR_SHARE * float(np.median(y[y > 0])))
     stated = a.sum(axis=1) + day
-    keep = np.ones(len(y), dtype=bool)
-    g, covariance = np.ones(lamps), np.eye(lamps) * _PRIOR**2
+    expected = stated * (1 + _bias(y, stated))
+    sigma = error * np.maximum(expected, _FLOOR_SHARE * float(np.median(y[y > 0])))
+    keep, ease = np.ones(len(y), dtype=bool), np.ones(len(y))
     for _ in range(_ROUNDS):
-        g, covariance = _solve(a[keep], (y - day)[keep], sigma[keep])
-        off = (y - day - a @ g) / sigma
-        scale = max(1.0, 1.4826 * float(np.median(np.abs(off[keep] - np.median(off[keep])))))
-        fresh = np.abs(off) <= _OUTLIER * scale
-        if fresh.sum() < max(3, lamps) or (fresh == keep).all():
-            break
+        g, _ = _solve(a, y - day, sigma / np.sqrt(ease))
+        off = np.abs(y - day - a @ g) / sigma
+        scale = max(1.0, 1.4826 * float(np.median(off)))
+        ease = np.minimum(1.0, _EASE * scale / np.maximum(off, 1e-9))
+    fresh = off <= _OUTLIER * scale
+    if fresh.sum() >= max(3, lamps):
         keep = fresh
+    g, covariance = _solve(a[keep], (y - day)[keep], sigma[keep])
     fitted = a @ g + day
     ratio = np.divide(y, fitted, out=np.ones_like(y), where=fitted > 0)
     scatter = float(np.std(ratio[keep]))

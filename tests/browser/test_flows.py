@@ -98,7 +98,7 @@ def test_with_the_keyboard_only(demo, page):
     page.keyboard.press("Escape")
     expect(page.locator("#keys")).to_be_hidden()
     page.keyboard.press("2")
-    page.wait_for_url(re.compile("/crops/$"))
+    expect(page).to_have_url(re.compile("/crops/$"))
 
 
 def test_a_margin_opens_to_its_working_and_a_remedy_mends_it(closet):

@@ -50,16 +50,28 @@ def test_every_row_cites_a_known_source(shelf):
 def test_lamps_give_what_their_kind_gives():
     from canopy.light.photometry import ppf
 
+    bounds = {
+        "led": (1.2, 3.2),
+        "fluorescent": (0.7, 1.2),
+        "hps": (1.2, 1.8),
+        "metal-halide": (0.9, 1.4),
+    }
     for row in fixtures().values():
-        efficacy = ppf(row.spec) / row.spec.power_w
-        assert (
-            {"led": (1.2, 3.2), "fluorescent": (0.7, 1.2), "hps": (1.2, 1.8), "metal-halide": (0.9, 1.4)}[
-                row.spec.technology
-            ][0]
-            <= efficacy
-            <= 3.2
-        ), row.id
+        if row.spec.output.kind == "none":
+            continue
+        low, high = bounds[row.spec.technology]
+        assert low <= ppf(row.spec) / row.spec.power_w <= high, row.id
         assert row.spec.output.kind != "lumens" or row.spec.output.source_id in light_sources()
+
+
+def test_lamps_for_animals_light_no_plant_and_draw_power():
+    from canopy.light.photometry import ppf
+
+    keepers = [row for row in fixtures().values() if row.spec.output.kind == "none"]
+    assert {"uv-tube-24", "heat-lamp-75"} <= {row.id for row in keepers}
+    for spec in (row.spec for row in keepers):
+        assert ppf(spec) == 0
+        assert spec.power_w > 0
 
 
 def test_a_window_turned_round_is_refused():

@@ -265,7 +265,7 @@
     const part = event.target.closest && event.target.closest(".view .part");
     if (part && event.key.startsWith("Arrow")) { event.preventDefault(); nudge(part, event); return; }
     if (part && (event.key === "Enter" || event.key === " ")) {
-      const row = document.querySelector(`tr[data-row="${part.dataset.id}"] input, tr[data-row="${part.dataset.id}"] select`);
+      const row = document.querySelector(`tr[data-row="${part.dataset.id}"] .form-control, tr[data-row="${part.dataset.id}"] select`);
       if (row) { event.preventDefault(); row.focus(); }
       return;
     }
