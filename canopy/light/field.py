@@ -87,6 +87,7 @@ class LightField:
         self.sampling_error = np.divide(landed, emitted, out=np.ones_like(emitted), where=emitted > 0) - 1
         mend = np.divide(emitted, landed, out=np.ones_like(emitted), where=landed > 0)
         self._direct = direct * mend
+        self._in_mirrors = lost * mend
         self._radiosity = solve(self._net, self._rho, self._direct)
         arriving = self._direct + (self._net.k_m2 @ self._radiosity) / self._net.areas_m2[:, None]
         self._arriving = arriving
@@ -127,7 +128,7 @@ class LightField:
         walls = self.scene.room.count
         return EnergyBook(
             emitted=np.array([emitter.ppf_umol_s for emitter in self.scene.emitters], dtype=np.float64),
-            absorbed_walls=swallowed[:walls].sum(axis=0),
+            absorbed_walls=swallowed[:walls].sum(axis=0) + self._in_mirrors,
             absorbed_bodies=swallowed[walls:].sum(axis=0),
         )
 

@@ -177,7 +177,7 @@ def read_spectrum(raw: bytes) -> tuple[tuple[float, float], ...]:
         text = raw.decode("utf-8-sig")
     except UnicodeDecodeError:
         raise PhotometricError("the file is not UTF-8 text") from None
-    delimiter = ";" if text.count(";") > text.count(",") else "\t" if "\t" in text else ","
+    delimiter = next((mark for mark in (";", "\t") if mark in text), ",")
     rows: list[tuple[float, float]] = []
     for number, row in enumerate(csv.reader(text.splitlines(), delimiter=delimiter), 1):
         words = [word.strip().replace(",", ".") for word in row if word.strip()]
