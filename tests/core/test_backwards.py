@@ -128,9 +128,12 @@ def test_tall_plants_go_to_the_rim_and_short_ones_under_the_lamp(small_plan):
     moved = {change.part_id: change.values["x_m"] for change in found.changes}
     assert abs(moved["p2"] - 0.4) > 0.3
     done = apply(plan, space.id, found.changes)
-    assert judged(
-        standing_of(done.spaces[0], plan.date, cast_of(done)), evaluate_space(done, done.spaces[0]).lighting, 0
-    ).miss < judged(here, evaluate_space(plan, plan.spaces[0]).lighting, 0).miss
+    assert (
+        judged(
+            standing_of(done.spaces[0], plan.date, cast_of(done)), evaluate_space(done, done.spaces[0]).lighting, 0
+        ).miss
+        < judged(here, evaluate_space(plan, plan.spaces[0]).lighting, 0).miss
+    )
 
 
 def test_places_are_only_exchanged(tent):
@@ -167,4 +170,3 @@ def test_leaves_in_the_dark_are_named(tent):
         update={"fixtures": tuple(lamp.model_copy(update={"dim": 0.05}) for lamp in tent.space.fixtures)}
     )
     assert max(item.idle_share for item in leaf_levels(tent.moved(dark))) > 0.5
-

@@ -13,9 +13,9 @@ from canopy.plan.pose import axes, corners
 from canopy.plan.shell import Opening
 from canopy.quantities import DIAMETER, LENGTH, show
 from canopy.season import Growing
-from web.drawing.contours import draw
+from web.drawing.contours import STEPS, draw
 from web.drawing.furniture import furniture
-from web.drawing.scene import Box, Dimension, LampMark, PlantMark, PortMark, View
+from web.drawing.scene import Band, Box, Dimension, Isoline, LampMark, PlantMark, PortMark, View
 
 SHEET_W, TALLEST = 880.0, 336.0
 _PAD_L, _PAD_T, _PAD_B = 40.0, 8.0, 32.0
@@ -31,15 +31,21 @@ class Sheet:
     plan: View
 
 
-def sheet(report: SpaceReport, system: str, selected: str = "", cut: float | None = None) -> Sheet:
-    """Draw a space; with ``cut`` [m] the front view shows the light on a plane that far from the front."""
+def sheet(
+    report: SpaceReport, system: str, selected: str = "", cut: float | None = None, canopy_scale: float = 0.0
+) -> Sheet:
+    """Draw a space.
+
+    With ``cut`` [m] the front view shows the light on a plane that far from the front. With ``canopy_scale``, the
+    PPFD of the strongest colour, the plan shows each plant's light on its own top instead of one level's.
+    """
     size = report.space.size
     room = SHEET_W - 3 * _PAD_L - sum(_PAD_R.values())
     scale = min(room / (2 * size.width_m + size.depth_m), TALLEST / max(size.height_m, size.depth_m))
     upright = _Artist(report=report, system=system, scale=scale, selected=selected, cut=cut)
     left = room - scale * (size.width_m + size.depth_m)
     from_above = min(left / size.width_m, TALLEST / size.depth_m)
-    flat = _Artist(report=report, system=system, scale=from_above, selected=selected)
+    flat = _Artist(report=report, system=system, scale=from_above, selected=selected, canopy_scale=canopy_scale)
     return Sheet(front=upright.front(), side=upright.side(), plan=flat.plan())
 
 
@@ -50,6 +56,7 @@ class _Artist:
     scale: float
     selected: str
     cut: float | None = None
+    canopy_scale: float = 0.0
 
     @property
     def space(self) -> Space:
@@ -90,18 +97,39 @@ class _Artist:
             return box.x + x * self.scale, box.y + (size.depth_m - y) * self.scale
 
         light = self.report.lighting.map
-        bands, isolines = draw(light, place) if light is not None else ((), ())
-        at = self._say(light.height_m) if light is not None else ""
+        plants = tuple(self._plant_above(p, place) for p in self.plants)
+        if self.canopy_scale:
+            bands, isolines = self._own_tops(plants)
+            caption = "PPFD on each plant's own top, µmol/m²/s"
+        else:
+            bands, isolines = draw(light, place) if light is not None else ((), ())
+            caption = (
+                f"PPFD at {self._say(light.height_m)}, µmol/m²/s" if light is not None and isolines else "No light yet"
+            )
         return View(
             name="plan", title="Plan", width=width, height=height, scale=round(self.scale, 3), box=box,
             door=self._door_plan(box), bands=bands, isolines=isolines,
-            plants=tuple(self._plant_above(p, place) for p in self.plants),
-            furniture=furniture(self.space, "plan", place),
+            plants=plants, furniture=furniture(self.space, "plan", place),
             lamps=tuple(self._lamp(n, f, place, (0, 1)) for n, f in enumerate(self.space.fixtures, 1)),
             ports=tuple(self._port(o, box, "plan") for o in self.space.openings),
             dimensions=tuple(self._base_dimensions(box, size.width_m, size.depth_m)),
-            caption=f"PPFD at {at}, µmol/m²/s" if isolines else "No light yet",
+            caption=caption,
         )  # fmt: skip
+
+    def _own_tops(self, marks: tuple[PlantMark, ...]) -> tuple[tuple[Band, ...], tuple[Isoline, ...]]:
+        """Each crown in the colour of the light on its top, with its figure below the plant's number."""
+        light = {item.plant.id: item.ppfd_umol_m2_s for item in self.report.lighting.plants}
+        bands, figures = [], []
+        for mark in marks:
+            step = min(STEPS, 1 + int(light[mark.id] / self.canopy_scale * (STEPS - 1e-6)))
+            path = (
+                f"M{mark.cx - mark.rx:.1f} {mark.cy:.1f}a{mark.rx} {mark.ry} 0 1 0 {2 * mark.rx:.1f} 0"
+                f"a{mark.rx} {mark.ry} 0 1 0 {-2 * mark.rx:.1f} 0Z"
+            )
+            bands.append(Band(path=path, step=step))
+            text = f"{light[mark.id]:.0f}"
+            figures.append(Isoline(path="", text=text, tx=mark.cx, ty=round(mark.cy + 13, 1), labelled=True))
+        return tuple(bands), tuple(figures)
 
     def front(self) -> View:
         """From the front, with the stack of heights."""

@@ -171,6 +171,7 @@ def _outdoors(where: Where, report: SpaceReport, bad: dict[str, Any]) -> dict[st
         "year": year,
         "skies": list(SKIES),
         "steps": steps,
+        "dim_outdoors": bool(steps) and all(step.dli_mol_m2_d <= dli for step in steps),
         "indoor": f"{dli:.1f}",
         "latitude": latitude,
     }

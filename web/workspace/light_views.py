@@ -37,7 +37,7 @@ from web.drawing.sheet import sheet
 from web.planning import actions
 from web.workspace import light_forms
 from web.workspace.light_leaves import survey_fit
-from web.workspace.page import Where, cut_key, locate
+from web.workspace.page import Where, canopy_scale, cut_key, locate
 from web.workspace.reports import report_of
 from web.workspace.views import attempt, hang_lamps, hang_specs, page, said
 
@@ -80,9 +80,11 @@ def backward(request: HttpRequest, plan_pk: int, space_id: str, tool: str) -> Ht
         before_report, after_report = (
             report_of(p, s, day=where.day) for p, s in ((where.plan, where.space), (changed, after))
         )
+        scale = canopy_scale(before_report, after_report)
         shown |= {
             "label": found.label.say(where.system),
-            "before": sheet(before_report, where.system).plan, "after": sheet(after_report, where.system).plan,
+            "before": sheet(before_report, where.system, canopy_scale=scale).plan,
+            "after": sheet(after_report, where.system, canopy_scale=scale).plan,
             "moved": preview(where.plan, where.space, remedy, day=where.day),
             "most": max((item.power_w for item in found.tried), default=0),
         }  # fmt: skip

@@ -108,9 +108,18 @@ def locate(request: HttpRequest, plan_pk: int, space_id: str, station: str = "")
     )  # fmt: skip
 
 
+# Kept in place of a height where the map shows each plant's own top.
+ON_CANOPY = "canopy"
+
+
 def level_key(where: Where) -> str:
     """Where the session keeps the height of a space's map."""
     return f"level-{where.row.pk}-{where.space.id}"
+
+
+def canopy_scale(*reports: SpaceReport) -> float:
+    """Give the PPFD of the strongest colour where plants are coloured by the light on their own tops."""
+    return max((light.ppfd_umol_m2_s for report in reports for light in report.lighting.plants), default=0.0)
 
 
 def context(
@@ -126,7 +135,8 @@ def context(
     from web.workspace.schedules import schedule_of
 
     space, level = where.space, request.session.get(level_key(where))
-    report = report_of(where.plan, space, day=where.day, quality=quality, map_height_m=level)
+    on_canopy = level == ON_CANOPY
+    report = report_of(where.plan, space, day=where.day, quality=quality, map_height_m=None if on_canopy else level)
     selected = request.POST.get("selected") or request.GET.get("selected") or ""
     return {
         "row": where.row,
@@ -142,7 +152,12 @@ def context(
         "pressing": [m for m in report.margins if m.verdict != "good"],
         "calm": [m for m in report.margins if m.verdict == "good" and not m.information],
         "notes": [m for m in report.margins if m.information],
-        "sheet": sheet(report, where.system, selected, cut=_cut(request, where) if schedule else None),
+        "sheet": sheet(
+            report, where.system, selected, cut=_cut(request, where) if schedule else None,
+            canopy_scale=canopy_scale(report) if on_canopy else 0.0,
+        ),
+        "on_canopy": on_canopy,
+        "at_level": level is not None and not on_canopy,
         "cut": _cut(request, where),
         "level_m": report.lighting.map.height_m if report.lighting.map else 0,
         "title": title_block(where, report),
@@ -153,7 +168,7 @@ def context(
         "can_undo": where.row.head is not None and where.row.head.parent_id is not None,
         "can_redo": where.row.head is not None and where.row.head.children.exists(),
         **(schedule_of(where, report, bad or {}) if schedule else {}),
-    }
+    }  # fmt: skip
 
 
 def cut_key(where: Where) -> str:

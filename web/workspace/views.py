@@ -20,7 +20,7 @@ from canopy.quantities import LENGTH, parse_between
 from web.planning import actions
 from web.workspace import forms
 from web.workspace.crop_leaves import shown_record
-from web.workspace.page import Where, context, day_key, level_key, locate
+from web.workspace.page import ON_CANOPY, Where, context, day_key, level_key, locate
 from web.workspace.plant_forms import PlantForm
 from web.workspace.reports import report_of
 from web.workspace.rows import PARTS
@@ -326,6 +326,9 @@ def set_level(request: HttpRequest, plan_pk: int, space_id: str) -> HttpResponse
     typed = request.POST.get("level", "").strip()
     if not typed:
         request.session.pop(level_key(where), None)
+        return page(request, where)
+    if typed == ON_CANOPY:
+        request.session[level_key(where)] = ON_CANOPY
         return page(request, where)
     display = "inch" if where.system == "us" else "centimeter"
     try:

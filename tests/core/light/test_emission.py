@@ -1,8 +1,9 @@
 """Tubes, bulbs, mirrors and leaves in the way, against closed forms."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
-from dataclasses import replace
 
 from canopy.light.crowns import Crown
 from canopy.light.emitters import Emitter

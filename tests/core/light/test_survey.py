@@ -105,5 +105,5 @@ def test_an_applied_survey_feeds_every_figure_and_can_be_set_aside(demo_plan, te
 def test_a_reading_outside_the_space_is_refused(demo_plan, tent):
     out = SurveyReading(id="r1", x_m=tent.size.width_m + 0.2, y_m=0.1, z_m=0.3, value=100)
     survey = Survey(taken_on=DAY, readings=(out,))
-    with pytest.raises(CanopyError, match="outside|reaches"):
+    with pytest.raises(CanopyError, match=r"outside|reaches"):
         apply(demo_plan, tent.id, (Change(values={"survey": survey.model_dump(mode="json")}),))

@@ -168,6 +168,20 @@
       if (answer.ok) { out.replaceChildren(...new DOMParser().parseFromString(await answer.text(), "text/html").body.childNodes); }
     } finally { readingBusy = false; }
   });
+  // On the survey's leaf a click on the plan begins the next reading there: its place is written, the figure is typed.
+  document.addEventListener("click", (event) => {
+    const svg = event.target.closest && event.target.closest("#view-plan"), lines = document.getElementById("readings-lines");
+    if (!svg || !lines) { return; }
+    const edge = svg.getBoundingClientRect(), scale = svg.viewBox.baseVal.width / edge.width, perM = Number(svg.dataset.scale);
+    const wall = svg.querySelector(".wall").getBBox(), level = Number(document.getElementById("level").value);
+    const x = ((event.clientX - edge.left) * scale - wall.x) / perM, y = (wall.y + wall.height - (event.clientY - edge.top) * scale) / perM;
+    if (x < 0 || y < 0 || x > wall.width / perM || y > wall.height / perM) { return; }
+    const unit = Number(lines.dataset.perM);
+    const words = [x, y, level].map((value) => String(Math.round(value * unit * 10) / 10)).join(" ");
+    lines.value = `${lines.value.trim() ? `${lines.value.trimEnd()}\n` : ""}${words} `;
+    lines.focus();
+    lines.setSelectionRange(lines.value.length, lines.value.length);
+  });
   document.addEventListener("click", (event) => { if (event.target.closest("[data-cancel]")) { event.target.closest(".proposal").remove(); } });
 
   // Plants that are picked: ticked in the schedule, or framed in the plan.

@@ -1,0 +1,262 @@
+"""The Light station: its leaves, files, bars, points, proposals, survey and outdoors."""
+
+import re
+
+import pytest
+from django.core.files.uploadedfile import SimpleUploadedFile
+
+from web.planning.models import GrowPlan
+from web.planning.store import to_plan
+
+pytestmark = pytest.mark.django_db
+HTMX = {"HX-Request": "true"}
+IES = (
+    b"IESNA:LM-63-2002\r\n[LUMINAIRE] Test bar\r\nTILT=NONE\r\n1 1500 1 4 1 1 2 0.1 0.4 0\r\n1 1 18\r\n0 30 60 90\r\n0\r\n"
+    b"477 413 239 0\r\n"
+)
+
+
+@pytest.fixture
+def base(row):
+    return f"/plans/{row.pk}/spaces/box/"
+
+
+def _space(row):
+    return to_plan(GrowPlan.objects.select_related("head").get(pk=row.pk)).spaces[0]
+
+
+def _post(mine, address, data=None, leaf="lamps", **more):
+    data = {"station": "light", "leaf": leaf, **(data or {})}
+    return mine.post(address, data, headers=HTMX, **more).text.replace("\u00a0", " ")
+
+
+@pytest.mark.parametrize("leaf", ["lamps", "leaves", "backwards", "survey", "outdoors"])
+def test_each_leaf_shows_itself(mine, base, leaf):
+    text = mine.get(f"{base}light/", {"leaf": leaf}).text
+    assert f'?leaf={leaf}" aria-current="page"' in text
+    assert 'id="view-plan"' in text
+
+
+@pytest.mark.parametrize("leaf", ["lamps", "leaves", "backwards", "survey", "outdoors"])
+def test_each_leaf_stands_in_an_empty_space(mine, base, row, leaf):
+    for lamp in _space(row).fixtures:
+        _post(mine, f"{base}part/fixtures/{lamp.id}/remove/")
+    for plant in _space(row).plants:
+        mine.post(f"{base}part/plants/{plant.id}/remove/", {"station": "crops"}, headers=HTMX)
+    assert not _space(row).fixtures
+    assert not _space(row).plants
+    assert mine.get(f"{base}light/", {"leaf": leaf}).status_code == 200
+
+
+def test_a_lamp_hangs_from_its_file(mine, base, row):
+    before = len(_space(row).fixtures)
+    text = _post(mine, f"{base}add/lamp-file/", {"photometry": SimpleUploadedFile("bar.ies", IES)})
+    assert "Test bar hangs over the plants" in text
+    lamp = _space(row).fixtures[-1]
+    assert len(_space(row).fixtures) == before + 1
+    assert (lamp.spec.emission, lamp.spec.power_w, lamp.spec.length_m) == ("photometric", 18, 0.4)
+    assert lamp.spec.output.flux_lm == 1500
+
+
+def test_what_was_typed_goes_before_the_file_and_a_spectrum_comes_along(mine, base, row):
+    spectrum = SimpleUploadedFile("red.csv", b"nm,power\n640,0\n660,1\n680,0\n")
+    data = {
+        "photometry": SimpleUploadedFile("bar.ies", IES),
+        "power_w": "20 W",
+        "ppf_umol_s": "44",
+        "spectrum": spectrum,
+    }
+    _post(mine, f"{base}add/lamp-file/", data)
+    lamp = _space(row).fixtures[-1]
+    assert (lamp.spec.power_w, lamp.spec.output.ppf_umol_s, len(lamp.spec.spectrum)) == (20, 44, 3)
+
+
+@pytest.mark.parametrize(
+    ("data", "words"),
+    [
+        ({}, "Choose a photometric file first"),
+        ({"photometry": SimpleUploadedFile("x.ies", b"hello")}, "neither an IES file"),
+        ({"photometry": SimpleUploadedFile("x.ies", IES.replace(b"413", b"-413"))}, "Line 8"),
+        ({"photometry": SimpleUploadedFile("x.ies", b"TILT=NONE\n" + b"1 " * 5_000_000)}, "MB"),
+        ({"photometry": SimpleUploadedFile("x.ies", IES), "power_w": "much"}, "is not a number"),
+        ({"photometry": SimpleUploadedFile("x.ies", IES.replace(b"1 1 18", b"1 1 0"))}, "type it"),
+        ({"photometry": SimpleUploadedFile("x.ies", IES.replace(b"1500", b"-1"))}, "type its PPF"),
+        ({"photometry": SimpleUploadedFile("x.ies", IES), "spectrum": SimpleUploadedFile("s.csv", b"1,2")}, "Line"),
+    ],
+)  # fmt: skip
+def test_a_bad_file_is_refused_where_the_grower_is(mine, base, row, data, words):
+    before = _space(row)
+    for item in data.values():
+        if hasattr(item, "seek"):
+            item.seek(0)
+    text = _post(mine, f"{base}add/lamp-file/", data)
+    assert words in text
+    assert _space(row) == before
+
+
+def test_typed_figures_stay_when_a_file_is_refused(mine, base):
+    text = _post(mine, f"{base}add/lamp-file/", {"photometry": SimpleUploadedFile("x.ies", b"no"), "power_w": "37.5"})
+    assert 'value="37.5"' in text
+
+
+def test_bars_are_linked_along_a_side(mine, base, row):
+    before = len(_space(row).fixtures)
+    data = {
+        "line-class_id": "bar-30",
+        "line-along": "width",
+        "line-gap_m": "2 cm",
+        "line-z_m": "1.2 m",
+        "line-count": "",
+    }
+    classes = re.findall(
+        r'<option value="([^"]+)"',
+        mine.get(f"{base}light/").text.split('name="line-class_id"')[1].split("</select>")[0],
+    )
+    data["line-class_id"] = classes[0]
+    _post(mine, f"{base}add/bars/", data)
+    made = _space(row).fixtures[before:]
+    assert made
+    assert len({lamp.chain for lamp in made}) == 1
+    assert {lamp.z_m for lamp in made} == {1.2}
+    text = _post(mine, f"{base}add/bars/", data | {"line-z_m": "1.598 m"})
+    assert "Not even one" in text
+
+
+AT = {"probe-x_m": "40 cm", "probe-y_m": "30 cm", "probe-z_m": "50 cm"}
+
+
+@pytest.mark.parametrize(
+    ("at", "words"),
+    [
+        ({"x": "0.4", "y": "0.3", "z": "0.5"}, "µmol/m²/s"), ({"x": "9", "y": "0", "z": "0"}, "outside"),
+        ({"x": "here"}, "outside"), (AT, "walls"), (AT | {"probe-x_m": "far"}, "“far” is not a length"),
+    ],
+)  # fmt: skip
+def test_a_point_is_read(mine, base, at, words):
+    assert words in mine.get(f"{base}point/", at).text
+
+
+def test_a_point_s_parts_add_up(mine, base):
+    text = mine.get(f"{base}point/", {"x": "0.4", "y": "0.3", "z": "0.5"}).text.replace("\u00a0", " ")
+    total, *parts = [
+        float(word) for word in re.findall(r"(?<![\w.])(\d+)(?= µmol|</|,|\s*$|<)", re.sub(r"lamp \d+", "lamp", text))
+    ]
+    assert sum(parts) == pytest.approx(total, abs=len(parts))
+
+
+def test_the_map_can_show_each_plant_s_own_top(mine, base):
+    text = _post(mine, f"{base}level/", {"level": "canopy"}, leaf="leaves")
+    assert "own top" in text
+    assert 'leaf=leaves" aria-current' in text
+    assert "PPFD on each plant" in mine.get(f"{base}light/").text
+    assert "PPFD on each plant" not in _post(mine, f"{base}level/", {"level": ""})
+
+
+def test_a_section_is_shown_and_hidden(mine, base):
+    assert "from the front" in _post(mine, f"{base}cut/", {"cut": "0.3"})
+    text = mine.get(f"{base}light/").text
+    assert 'id="field-front"' in text
+    assert text.split('id="field-front"')[1].split("</g>")[0].count("band") > 2
+    assert 'class="iso"' not in _post(mine, f"{base}cut/", {"cut": ""}).split('id="field-front"')[1].split("</g>")[0]
+    assert mine.post(f"{base}cut/", {"cut": "deep"}, headers=HTMX).status_code == 404
+
+
+@pytest.mark.parametrize("tool", ["dimmers", "height", "spacing"])
+def test_a_tool_proposes_and_only_a_click_does_it(mine, base, row, tool):
+    for lamp in _space(row).fixtures:
+        _post(mine, f"{base}part/fixtures/{lamp.id}/move/", {"dim": "0.3"})
+    before = _space(row)
+    text = mine.get(f"{base}backward/{tool}/", headers=HTMX).text
+    assert "Before" in text
+    assert "After" in text
+    assert _space(row) == before
+    _post(mine, f"{base}backward/{tool}/", leaf="backwards")
+    assert _space(row) != before
+    mine.post(f"{base}undo/", {"station": "light"}, headers=HTMX)
+    assert _space(row) == before
+
+
+def test_nothing_better_is_said(mine, base, row):
+    assert "nothing better" in mine.get(f"{base}backward/places/").text.lower()
+    assert "nothing better" in _post(mine, f"{base}backward/places/").lower()
+    assert mine.get(f"{base}backward/moon/").status_code == 404
+
+
+def test_lamps_are_tried_slice_by_slice_and_one_is_hung(mine, base, row):
+    for _ in range(60):
+        text = mine.get(f"{base}backward/choose/", headers=HTMX).text
+        if "sets tried" in text and "All " in text:
+            break
+        assert "hx-trigger" in text
+    names = re.findall(r"backward/(lamps-[\w-]+)/", text)
+    assert names
+    shown = mine.get(f"{base}backward/{names[0]}/", headers=HTMX).text
+    assert "After" in shown
+    _post(mine, f"{base}backward/{names[0]}/", leaf="backwards")
+    assert names[0].rpartition("-")[2] == str(len(_space(row).fixtures))
+
+
+LINES = "40 30 60 210\n20 15 60 170\n60 45 60 165\n20 45 60 172"
+
+
+def test_readings_are_taken_in_fitted_applied_and_set_aside(mine, base, row):
+    text = _post(mine, f"{base}survey/readings/", {"lines": LINES}, leaf="survey")
+    assert "scatter about the fit" in text
+    assert len(_space(row).survey.readings) == 4
+    _post(mine, f"{base}survey/act/", {"what": "apply"}, leaf="survey")
+    survey = _space(row).survey
+    assert survey.applied
+    assert survey.factors
+    assert survey.fitted_on
+    assert "by the survey" in mine.get(f"{base}light/").text
+    _post(mine, f"{base}survey/act/", {"what": "aside"}, leaf="survey")
+    assert not _space(row).survey.applied
+    first = survey.readings[0].id
+    _post(mine, f"{base}survey/act/", {"what": "drop", "reading": first}, leaf="survey")
+    assert len(_space(row).survey.readings) == 3
+    _post(mine, f"{base}survey/act/", {"what": "clear"}, leaf="survey")
+    assert _space(row).survey is None
+
+
+@pytest.mark.parametrize(
+    ("lines", "words"),
+    [
+        ("40 30 60", "Line 1: four figures"), ("40 30 60 100\n900 30 60 100", "Line 2"), ("40 30 60 bright", "is not a reading"),
+        ("40 30 60 -3", "lies between"), ("", "required"),
+    ],
+)  # fmt: skip
+def test_a_bad_reading_is_refused_by_line_and_what_was_typed_stays(mine, base, row, lines, words):
+    text = _post(mine, f"{base}survey/readings/", {"lines": lines}, leaf="survey")
+    assert words in text
+    assert _space(row).survey is None
+    if lines:
+        assert lines.splitlines()[0] in text
+
+
+def test_lux_for_ppfd_is_noticed_and_put_right(mine, base, row):
+    lux = "\n".join(f"{' '.join(line.split()[:3])} {int(line.split()[3]) * 65}" for line in LINES.splitlines())
+    assert "is this lux?" in _post(mine, f"{base}survey/readings/", {"lines": lux}, leaf="survey")
+    data = {"survey-taken_on": "2026-03-01", "survey-unit": "lux", "survey-source_id": "white-led"}
+    assert "is this lux?" not in _post(mine, f"{base}survey/edit/", data, leaf="survey")
+    assert _space(row).survey.unit == "lux"
+    assert len(_space(row).survey.readings) == 4
+
+
+def test_a_survey_sheet_has_numbered_points(mine, base):
+    text = mine.get(f"{base}survey/sheet/").text
+    assert text.count('class="point"') >= 12
+    assert ">12</" in text or ">12<" in text
+
+
+def test_outdoors_is_compared_where_the_garden_lies(mine, base):
+    data = {"outdoors-latitude_deg": "-33", "outdoors-start": "2026-12-05", "outdoors-days": "7"}
+    text = _post(mine, f"{base}outdoors/", data, leaf="outdoors")
+    assert "at -33°" in text
+    assert text.count("h outdoors") == 7
+    assert "66" in _post(mine, f"{base}outdoors/", data | {"outdoors-latitude_deg": "80"}, leaf="outdoors")
+
+
+def test_another_s_light_is_not_shown(client, other, base):
+    client.force_login(other)
+    for address in ("point/", "backward/dimmers/", "backward/choose/", "survey/sheet/"):
+        assert client.get(f"{base}{address}").status_code == 404
