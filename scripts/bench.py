@@ -74,6 +74,16 @@ def core() -> None:
     _row("core: one dimmer turned", _middle(_times(dimmed)), "")
 
 
+def light() -> None:
+    """The light core and the backward tools."""
+    from scripts import bench_light
+
+    bench_light.closed_forms(_row)
+    bench_light.against_a_path_tracer(_row)
+    bench_light.points_and_dimmers(_busy_plan().space("busy"), _row, _times, _middle)
+    bench_light.backwards(_row, _times, _middle)
+
+
 def _large_plan() -> object:
     """200 plants in 12 spaces, half of them following days."""
     import datetime as dt
@@ -206,5 +216,5 @@ def weight() -> None:
 
 if __name__ == "__main__":
     print(f"{'what':<66}{'got':>14}   wanted")
-    for part in (core, command, weight, pages):
+    for part in (core, light, command, weight, pages):
         part()

@@ -25,7 +25,6 @@ from canopy.light.room import Matrix, RoomGrid
 from canopy.light.shade import lamp_share, sky_share
 
 Array = NDArray[np.float64]
-FINE = 2
 _CLOSE = 4
 _CLOSE_TILES = 8
 UP = np.array([0.0, 0.0, 1.0])
@@ -68,7 +67,7 @@ class LightField:
         room, lamps = scene.room, len(scene.emitters)
         self._net: Exchange = exchange(room, scene.plates)
         fine = np.stack([_wall_direct(scene, number) for number in range(lamps)], axis=-1) if lamps else None
-        self._fine_direct = fine if fine is not None else np.zeros((room.count, FINE * FINE, 0))
+        self._fine_direct = fine if fine is not None else np.zeros((room.count, scene.pieces**2, 0))
         direct = np.zeros((len(self._net.areas_m2), lamps))
         direct[: room.count] = self._fine_direct.mean(axis=1)
         self._images = [images(scene, emitter) for emitter in scene.emitters]
@@ -93,7 +92,7 @@ class LightField:
         self._arriving = arriving
         indirect = arriving[: room.count, None, :] - self._direct[: room.count, None, :]
         self._wall_radiosity = (scene.reflectance[:, None, None] * (self._fine_direct * mend + indirect)).reshape(
-            room.count * FINE * FINE, lamps
+            room.count * scene.pieces**2, lamps
         )
 
     def _bodies(self) -> list[tuple[Tiles, Plate]]:
@@ -173,11 +172,12 @@ class LightField:
 
     def _reflected(self, points: Array, normals: Array, place: bytes) -> Array:
         room = self.scene.room
-        factors = _gather.get((room, FINE, place), lambda: gather_factors(room, FINE, points, normals))
-        targets = room.points(FINE).reshape(-1, 3)
+        fine = self.scene.pieces
+        factors = _gather.get((room, fine, place), lambda: gather_factors(room, fine, points, normals))
+        targets = room.points(fine).reshape(-1, 3)
         blind: NDArray[np.bool_] | None = None
         for plate in self.scene.plates:
-            hides = _blind.get((room, FINE, place, plate.key), lambda plate=plate: plate.hides(points, targets))  # type: ignore[misc]
+            hides = _blind.get((room, fine, place, plate.key), lambda plate=plate: plate.hides(points, targets))  # type: ignore[misc]
             blind = hides if blind is None else blind | hides
         seen = factors if blind is None else np.where(blind, np.float32(0), factors)
         walls = seen @ self._wall_radiosity.astype(np.float32)
@@ -222,11 +222,11 @@ def _digest(*arrays: Array) -> bytes:
 
 
 def _wall_direct(scene: Scene, number: int) -> Array:
-    """Direct light of one lamp on every wall piece, shape (patches, FINE²) [µmol/m²/s]."""
+    """Direct light of one lamp on every wall piece, shape (patches, pieces²) [µmol/m²/s]."""
     emitter = scene.emitters[number]
     shading = in_the_way(emitter, scene.plates)
-    key = (scene.room, _lamp_key(emitter, shading))
-    return _direct.get(key, lambda: _find_wall_direct(scene.room, emitter, shading))
+    key = (scene.room, scene.pieces, _lamp_key(emitter, shading))
+    return _direct.get(key, lambda: _find_wall_direct(scene.room, scene.pieces, emitter, shading))
 
 
 def _lamp_key(emitter: Emitter, shading: list[Plate]) -> tuple[object, ...]:
@@ -234,16 +234,16 @@ def _lamp_key(emitter: Emitter, shading: list[Plate]) -> tuple[object, ...]:
     return emitter.key, tuple(sorted(plate.key for plate in shading))
 
 
-def _find_wall_direct(room: RoomGrid, emitter: Emitter, others: list[Plate]) -> Array:
-    points = room.points(FINE).reshape(-1, 3)
-    normals = np.repeat(room.normals, FINE * FINE, axis=0)
+def _find_wall_direct(room: RoomGrid, fine: int, emitter: Emitter, others: list[Plate]) -> Array:
+    points = room.points(fine).reshape(-1, 3)
+    normals = np.repeat(room.normals, fine * fine, axis=0)
     out = irradiance(emitter, points, normals, others)
-    piece = float(room.pitch_m.max()) / FINE
+    piece = float(room.pitch_m.max()) / fine
     close = np.flatnonzero(distance_to(emitter.plate, points) < 2 * piece)
     if len(close):
-        u, v = (np.repeat(step, FINE * FINE, axis=0)[close] / FINE for step in room.sides)
+        u, v = (np.repeat(step, fine * fine, axis=0)[close] / fine for step in room.sides)
         steps = (np.arange(_CLOSE) + 0.5) / _CLOSE - 0.5
         shifted = [points[close] + a * u + b * v for a in steps for b in steps]
         samples = irradiance(emitter, np.concatenate(shifted), np.tile(normals[close], (len(shifted), 1)), others)
         out[close] = samples.reshape(len(shifted), -1).mean(axis=0)
-    return out.reshape(room.count, FINE * FINE)
+    return out.reshape(room.count, fine * fine)

@@ -20,7 +20,8 @@ class Scene:
     """What light needs to know: the cut box, each patch's reflectance (patches,), what shines, other bodies, crowns.
 
     Crowns weaken what passes through them on its way to asked points; walls see them as a dark floor only. Faces named
-    in ``mirrors`` throw lamps' direct light back as mirrors do (image sources, to the second order).
+    in ``mirrors`` throw lamps' direct light back as mirrors do (image sources, to the second order). Direct light on
+    a patch is sampled ``pieces`` × ``pieces`` times.
     """
 
     room: RoomGrid
@@ -29,6 +30,7 @@ class Scene:
     bodies: tuple[Plate, ...] = ()
     crowns: tuple[Crown, ...] = ()
     mirrors: tuple[str, ...] = ()
+    pieces: int = 2
 
     @property
     def plates(self) -> list[Plate]:

@@ -35,12 +35,14 @@ _INSIDE_M = 1e-3
 
 @dataclass(frozen=True, kw_only=True)
 class Quality:
-    """How finely a space is cut: about how many wall patches in all."""
+    """How finely a space is cut: about how many wall patches in all, and samples of direct light a patch and side."""
 
     patches: int
+    pieces: int = 2
 
 
-PREVIEW, DEFAULT, POINTS, FINE = (Quality(patches=count) for count in (420, 800, 1600, 3200))
+PREVIEW, DEFAULT = Quality(patches=260, pieces=1), Quality(patches=800)
+POINTS, FINE = Quality(patches=1600), Quality(patches=3200)
 
 
 @lru_cache(maxsize=24)
@@ -271,7 +273,7 @@ def scene_of(space: Space, quality: Quality = DEFAULT, crowns: tuple[Crown, ...]
         bodies=(*(_shelf_plate(shelf, tuple(shelved[shelf.id])) for shelf in shelves),
                 *(plate for column in space.columns for plate in column_plates(column))),
         crowns=crowns,
-        mirrors=tuple(face for face in FACES if is_mirror(space, face)),
+        mirrors=tuple(face for face in FACES if is_mirror(space, face)), pieces=quality.pieces,
     )  # fmt: skip
 
 
@@ -300,6 +302,7 @@ def field_of(space: Space, quality: Quality = DEFAULT, crowns: tuple[Crown, ...]
         tuple(plate.key for plate in scene.bodies),
         crowns,
         scene.mirrors,
+        scene.pieces,
     )
     return _fields.get(key, lambda: LightField(scene))
 
