@@ -57,7 +57,12 @@ def closed_forms(row: Row) -> None:
         side = Surface(material_id="white-paint", reflectance=reflectance)
         faces = Faces(**dict.fromkeys(("left", "right", "front", "back", "floor", "ceiling"), side))
         return Space(
-            id="b", name="B", kind="tent", size=Size(width_m=1.2, depth_m=1.2, height_m=2.0), faces=faces, fixtures=(fixture,)
+            id="b",
+            name="B",
+            kind="tent",
+            size=Size(width_m=1.2, depth_m=1.2, height_m=2.0),
+            faces=faces,
+            fixtures=(fixture,),
         )
 
     spec = {
@@ -137,4 +142,8 @@ def backwards(row: Row, times: Times, middle: Callable[[list[float]], str]) -> N
         row(f"backwards, 30 plants: {name}", f"{first:.0f} ms", wanted)
     begin = time.perf_counter()
     tried = [try_choice(here, choice) for choice in choices_for(here)]
-    row(f"backwards, 30 plants: which lamps, {len(tried)} sets", f"{(time.perf_counter() - begin) * 1000:.0f} ms", "under 5000 ms")
+    row(
+        f"backwards, 30 plants: which lamps, {len(tried)} sets",
+        f"{(time.perf_counter() - begin) * 1000:.0f} ms",
+        "under 5000 ms",
+    )

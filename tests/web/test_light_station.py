@@ -136,6 +136,15 @@ def test_a_point_is_read(mine, base, at, words):
     assert words in mine.get(f"{base}point/", at).text
 
 
+def test_a_whole_upright_line_is_read(mine, base):
+    text = mine.get(f"{base}point/", AT | {"probe-z_m": ""}).text
+    totals = [int(word) for word in re.findall(r'data-name="PPFD">(\d+)', text)]
+    assert len(totals) == 16
+    # Below the lamp's face the light falls off downward.
+    assert max(totals) not in (totals[0], totals[-1])
+    assert totals[-1] < max(totals) / 2
+
+
 def test_a_point_s_parts_add_up(mine, base):
     text = mine.get(f"{base}point/", {"x": "0.4", "y": "0.3", "z": "0.5"}).text.replace("\u00a0", " ")
     total, *parts = [
@@ -209,6 +218,7 @@ def test_readings_are_taken_in_fitted_applied_and_set_aside(mine, base, row):
     assert survey.factors
     assert survey.fitted_on
     assert "by the survey" in mine.get(f"{base}light/").text
+    assert "follows the survey of" in mine.get(f"{base}light/", {"leaf": "outdoors"}).text
     _post(mine, f"{base}survey/act/", {"what": "aside"}, leaf="survey")
     assert not _space(row).survey.applied
     first = survey.readings[0].id

@@ -136,4 +136,4 @@ class ProbeForm(PartForm):
 
     x_m = QuantityField(LENGTH, 0, 10, label="from left")
     y_m = QuantityField(LENGTH, 0, 10, label="from front")
-    z_m = QuantityField(LENGTH, 0, 6, label="height")
+    z_m = QuantityField(LENGTH, 0, 6, optional=True, label="height, or none for all")

@@ -10,7 +10,7 @@ from canopy.evaluate.leaf_levels import leaf_levels
 from canopy.evaluate.lighting import crowns_of
 from canopy.light.outdoors import SKIES, hardening_off, like_outdoors, outdoor_dli_mol_m2_d
 from canopy.light.photometry import ppf
-from canopy.light.spectra import mixed
+from canopy.light.spectra import mixed, reading_to_ppfd
 from canopy.light.survey import SurveyFit, fit_survey, sheet_points
 from canopy.margin import Amount, judge_window
 from canopy.plan import Survey
@@ -109,6 +109,11 @@ def survey_fit(where: Where, report: SpaceReport) -> SurveyFit | str:
         return str(error)
 
 
+def _as_ppfd(survey: Survey, value: float) -> str:
+    found = reading_to_ppfd(value, survey.unit, survey.source_id, survey.cct_k)
+    return f"{found.ppfd_umol_m2_s:.0f} ± {found.ppfd_umol_m2_s * found.uncertainty:.0f}"
+
+
 def _survey(where: Where, report: SpaceReport, bad: dict[str, Any]) -> dict[str, Any]:
     survey = where.space.survey or Survey(taken_on=where.day)
     fit = survey_fit(where, report)
@@ -130,7 +135,15 @@ def _survey(where: Where, report: SpaceReport, bad: dict[str, Any]) -> dict[str,
         if isinstance(fit, SurveyFit)
         else [],
         "readings": [
-            {"number": n, "reading": r, "x": say(r.x_m), "y": say(r.y_m), "z": say(r.z_m), "fit": by_id.get(r.id)}
+            {
+                "number": n,
+                "reading": r,
+                "x": say(r.x_m),
+                "y": say(r.y_m),
+                "z": say(r.z_m),
+                "fit": by_id.get(r.id),
+                "ppfd": _as_ppfd(survey, r.value),
+            }
             for n, r in enumerate(survey.readings, 1)
         ],
         "sheet_points": [

@@ -22,7 +22,7 @@ from canopy.evaluate.backward import (
     try_choice,
 )
 from canopy.evaluate.backward.choose import settled
-from canopy.evaluate.lighting import probe
+from canopy.evaluate.lighting import Probe, probe
 from canopy.evaluate.remedies import Remedy, preview
 from canopy.evaluate.starter import line_up
 from canopy.library import fixtures
@@ -189,21 +189,39 @@ def read_point(request: HttpRequest, plan_pk: int, space_id: str) -> HttpRespons
             point = tuple(form.cleaned_data[key] for key in ("x_m", "y_m", "z_m"))
         else:
             point = tuple(float(request.GET.get(key, "nan")) for key in ("x", "y", "z"))
+        if point[2] is None:
+            return render(request, "workspace/_column.html", _column(where, *point[:2]))
         found = probe(_here(where), *point)
     except (ValueError, GeometryError):
         return render(request, "workspace/_probe.html", {"wrong": "That point lies outside the space."})
-    lamps = [
-        (f"lamp {number}", f"{value:.0f}")
-        for number, (value, _) in enumerate(zip(found.direct_umol_m2_s, where.space.fixtures, strict=False), 1)
-        if value >= 0.5
-    ]
-    lamps += [
-        ("daylight", f"{value:.0f}") for value in found.direct_umol_m2_s[len(where.space.fixtures) :] if value >= 0.5
-    ]
     return render(
         request, "workspace/_probe.html",
-        {"total": f"{found.total:.0f}", "lamps": lamps, "walls": f"{found.reflected_umol_m2_s:.0f}"},
+        {"total": f"{found.total:.0f}", "lamps": _lamp_parts(where, found), "walls": f"{found.reflected_umol_m2_s:.0f}"},
     )  # fmt: skip
+
+
+def _lamp_parts(where: Where, found: Probe) -> list[tuple[str, str]]:
+    """What each lamp and window gives at a point, those that give anything."""
+    lamps, direct = len(where.space.fixtures), found.direct_umol_m2_s
+    names = [*(f"lamp {number}" for number in range(1, lamps + 1)), *("daylight" for _ in direct[lamps:])]
+    return [(name, f"{value:.0f}") for name, value in zip(names, direct, strict=True) if value >= 0.5]
+
+
+def _column(where: Where, x_m: float, y_m: float) -> dict[str, Any]:
+    """The light on an upright line, in even steps from the top down."""
+    here, height = _here(where), where.space.size.height_m
+    steps = max(6, min(24, round(height / 0.1)))
+    levels = [height * (number + 0.5) / steps for number in reversed(range(steps))]
+    found = [(level, probe(here, x_m, y_m, level)) for level in levels]
+    most = max(item.total for _, item in found) or 1.0
+    return {
+        "x": show(x_m, LENGTH, where.system), "y": show(y_m, LENGTH, where.system),
+        "levels": [
+            {"z": show(level, LENGTH, where.system), "total": f"{item.total:.0f}", "share": round(item.total / most, 3),
+             "parts": _lamp_parts(where, item), "walls": f"{item.reflected_umol_m2_s:.0f}"}
+            for level, item in found
+        ],
+    }  # fmt: skip
 
 
 @require_POST

@@ -51,7 +51,7 @@
     if (waiting && drag) { const next = waiting; waiting = null; preview(...next); }
   }
 
-  function settle(part, values) {
+  function settle(part, values, back) {
     waiting = null;
     if (asking) { asking.abort(); }
     const view = part.closest("svg").id, kept = picked();
@@ -60,7 +60,7 @@
       values: { ...values, station: workspace().dataset.station, leaf: workspace().dataset.leaf, selected: part.dataset.id, with: fellows(part) },
     }).then(() => {
       pick(kept);
-      const again = document.querySelector(`#${view} [data-id="${part.dataset.id}"]`);
+      const again = document.querySelector(back || `#${view} [data-id="${part.dataset.id}"]`);
       if (again) { again.focus({ preventScroll: true }); }
     });
   }
@@ -134,20 +134,28 @@
     if (event.target.closest && event.target.closest(".view .part")) { event.preventDefault(); }
   }, { passive: false });
 
+  let dimming = 0;
   // A dimmer's slider shows what would come of it while it moves, and is stored when it is let go.
   document.addEventListener("input", (event) => {
     const id = event.target.dataset && event.target.dataset.dim;
     if (!id) { return; }
     const part = document.querySelector(`.part[data-kind="fixtures"][data-id="${id}"]`);
+    const typed = document.querySelector(`[name="${id}-dim"]`);
+    if (typed) { typed.value = `${Math.round(event.target.value * 100)} %`; }
     if (part) { drag = drag || { dimming: true }; preview(part, { dim: event.target.value }); }
   });
   document.addEventListener("change", (event) => {
     const id = event.target.dataset && event.target.dataset.dim;
     if (!id) { return; }
     event.stopPropagation();
-    drag = null;
-    const part = document.querySelector(`.part[data-kind="fixtures"][data-id="${id}"]`);
-    if (part) { settle(part, { dim: event.target.value }); }
+    // Keys change it step by step: wait for the last one.
+    const value = event.target.value;
+    clearTimeout(dimming);
+    dimming = setTimeout(() => {
+      drag = null;
+      const part = document.querySelector(`.part[data-kind="fixtures"][data-id="${id}"]`);
+      if (part) { settle(part, { dim: value }, `[data-dim="${id}"]`); }
+    }, SETTLE_MS);
   }, true);
 
   // Pointing at the plan or the front view reads the light there: in all, from each lamp, by way of the walls.
