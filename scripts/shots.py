@@ -35,6 +35,30 @@ def _feed(page: Page) -> None:
         page.wait_for_timeout(900)
 
 
+def _height(page: Page) -> None:
+    page.get_by_role("button", name="Find the height").click()
+    page.locator(".proposal .moves").wait_for()
+    page.wait_for_timeout(300)
+    page.locator("nav.leaves").scroll_into_view_if_needed()
+    page.evaluate("document.querySelector('nav.leaves').scrollIntoView()")
+
+
+def _survey(page: Page) -> None:
+    lines = (
+        "30 20 47 330",
+        "60 48 47 420",
+        "90 48 47 415",
+        "30 48 47 390",
+        "100 20 47 300",
+        "60 20 47 370",
+        "60 80 47 120",
+    )
+    page.locator("#readings-lines").fill("\n".join(lines))
+    page.get_by_role("button", name="Take them in").click()
+    page.get_by_text("scatter about the fit").wait_for()
+    page.evaluate("document.querySelector('nav.leaves').scrollIntoView()")
+
+
 SHOTS = [
     # name, path, width, height, dark, act, whole page
     ("household", "/", 1280, 800, False, None, False),
@@ -44,6 +68,8 @@ SHOTS = [
     ("light", "/plans/1/spaces/berry-tent/light/", 1280, 800, False, None, False),
     ("light-margin", "/plans/1/spaces/hall-closet/light/", 1280, 800, False, _open_margin, False),
     ("light-night", "/plans/1/spaces/sideboard/light/", 1280, 800, True, None, False),
+    ("backwards", "/plans/1/spaces/hall-closet/light/?leaf=backwards", 1280, 800, False, _height, False),
+    ("survey", "/plans/1/spaces/berry-tent/light/?leaf=survey", 1280, 800, False, _survey, False),
     ("air", "/plans/1/spaces/berry-tent/air/", 1280, 800, False, None, True),
     ("power", "/plans/1/spaces/berry-tent/power/", 1280, 800, False, None, True),
     ("circuits", "/plans/1/", 1280, 800, False, None, True),
