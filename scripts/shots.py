@@ -39,8 +39,7 @@ def _height(page: Page) -> None:
     page.get_by_role("button", name="Find the height").click()
     page.locator(".proposal .moves").wait_for()
     page.wait_for_timeout(300)
-    page.locator("nav.leaves").scroll_into_view_if_needed()
-    page.evaluate("document.querySelector('nav.leaves').scrollIntoView()")
+    page.evaluate("document.querySelector('.proposal').scrollIntoView()")
 
 
 def _survey(page: Page) -> None:

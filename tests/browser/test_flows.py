@@ -192,7 +192,7 @@ def test_the_map_follows_its_slider(closet):
     closet.locator("#level").focus()
     closet.keyboard.press("End")
     expect(closet.locator(".view-plan figcaption")).to_contain_text("PPFD at 193.5 cm")
-    closet.get_by_role("button", name="back to the tops").click()
+    closet.get_by_role("button", name="the map at the plants' tops").click()
     expect(closet.locator(".view-plan figcaption")).to_contain_text("PPFD at 66.5 cm")
 
 
