@@ -41,7 +41,7 @@ class Quality:
     pieces: int = 2
 
 
-PREVIEW, DEFAULT = Quality(patches=260, pieces=1), Quality(patches=800)
+PREVIEW, DEFAULT = Quality(patches=220, pieces=1), Quality(patches=800)
 POINTS, FINE = Quality(patches=1600), Quality(patches=3200)
 
 

@@ -30,18 +30,22 @@ def path_through(crown: Crown, here: Array, there: Array) -> Array:
     -------
     ndarray : shape (n, m) [m]
     """
-    axes = crown.semi_axes
-    start = (here - crown.middle) / axes
     way = np.asarray(there) - here[:, None, :]
-    step = way / axes
-    a = (step * step).sum(-1)
-    b = (start[:, None, :] * step).sum(-1)
+    return _path(crown, here, way, np.linalg.norm(way, axis=-1))
+
+
+def _path(crown: Crown, here: Array, way: Array, far: Array) -> Array:
+    """Give how far ways (n, m, 3) of length ``far`` (n, m) run through a crown."""
+    axes = crown.semi_axes
+    start, step = (here - crown.middle) / axes, way / axes
+    a = np.einsum("nmk,nmk->nm", step, step)
+    b = np.einsum("nk,nmk->nm", start, step)
     c = (start * start).sum(-1)[:, None] - 1
     disc = b * b - a * c
     root = np.sqrt(np.maximum(disc, 0))
     a = np.maximum(a, 1e-18)
     enter, leave = np.clip((-b - root) / a, 0, 1), np.clip((-b + root) / a, 0, 1)
-    return np.asarray(np.where(disc > 0, leave - enter, 0) * np.linalg.norm(way, axis=-1))
+    return np.asarray(np.where(disc > 0, leave - enter, 0) * far)
 
 
 def _weakened(crowns: Sequence[Crown], here: Array, there: Array) -> Array:
@@ -49,12 +53,13 @@ def _weakened(crowns: Sequence[Crown], here: Array, there: Array) -> Array:
     ends = there.shape[-2]
     depth = np.zeros((len(here), ends))
     highest = there[..., 2].max()
+    way = there - here[:, None, :]
+    far = np.linalg.norm(way, axis=-1)
     for crown in crowns:
         # Light from above cannot pass a crown that ends below the point.
         rows = np.flatnonzero(here[:, 2] < crown.top_m - 1e-6) if highest >= crown.top_m else np.arange(len(here))
         if len(rows):
-            seen = there if there.ndim == 2 else there[rows]
-            depth[rows] += crown.weakening_per_m * path_through(crown, here[rows], seen)
+            depth[rows] += crown.weakening_per_m * _path(crown, here[rows], way[rows], far[rows])
     return np.asarray(np.exp(-depth))
 
 

@@ -2,24 +2,24 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
 from canopy.equipment import FixtureSpec
 from canopy.evaluate.backward.dimmers import best_dimmers
-from canopy.evaluate.backward.proposal import Proposal, Tried, basis_of, judged, unmet
+from canopy.evaluate.backward.proposal import Proposal, Tried, basis_of, judged, unmet, windows
 from canopy.evaluate.lighting import lighting
 from canopy.evaluate.starter import hang
 from canopy.library import fixtures
 from canopy.light.photometry import ppf
-from canopy.light.scene import DEFAULT, Quality
+from canopy.light.scene import DEFAULT, PREVIEW
 from canopy.margin import Amount, sentence
 from canopy.plan.document import Fixture
 from canopy.plan.edit import Change
 from canopy.season import Standing
 
-_COARSE = Quality(patches=240)
+_COARSE = PREVIEW
 _COUNTS = (1, 2, 3, 4, 6)
 _REACHES = 0.55
 # How much less or more light than roughly needed is worth a try.
@@ -80,30 +80,30 @@ def try_choice(here: Standing, choice: Choice) -> Choice:
     space = here.space
     top = max(plant.top_m for plant in here.plants)
     lit = next((lamp.hours for lamp in space.fixtures if lamp.enabled), 14.0)
-    best: tuple[Standing, Tried] | None = None
+    best: tuple[Standing, float, float] | None = None
     for lift in (0.3, 0.55):
         lamps = hang(space.size, choice.spec, choice.count, top, lit, lift=lift)
-        if not lamps or (best and lamps[0].z_m == best[0].space.fixtures[0].z_m):
+        if not lamps or (best and (best[1] < 1e-9 or lamps[0].z_m == best[0].space.fixtures[0].z_m)):
+            # Where low lamps serve all plants, higher ones only draw more.
             continue
         hung = here.moved(space.model_copy(update={"fixtures": tuple(lamps)}))
-        dims = best_dimmers(hung, basis_of(hung, _COARSE))
+        basis = basis_of(hung, _COARSE)
+        dims = best_dimmers(hung, basis)
         set_to = tuple(
             lamp.model_copy(update={"dim": round(float(np.clip(dim, 0, 1)), 2)})
             for lamp, dim in zip(lamps, dims, strict=True)
         )
         moved = here.moved(space.model_copy(update={"fixtures": set_to}))
-        tried = judged(moved, lighting(moved, _COARSE, with_map=False), float(choice.count))
-        if best is None or (tried.miss, tried.power_w) < (best[1].miss - 0.02, best[1].power_w):
-            best = (moved, tried)
+        low, high = windows(here)
+        dli = basis.dli @ dims + basis.daylight_dli
+        miss = float((np.maximum(0, low / np.maximum(dli, 1e-6) - 1) + np.maximum(0, dli / high - 1)).sum())
+        power = float(sum(lamp.dim * lamp.spec.power_w for lamp in set_to))
+        if best is None or (miss, power) < (best[1] - 0.02, best[2]):
+            best = (moved, miss, power)
     if best is None:
         return choice
-    return Choice(
-        class_id=choice.class_id,
-        spec=choice.spec,
-        count=choice.count,
-        tried=best[1],
-        proposal=_proposal(choice, best[0]),
-    )
+    tried = judged(best[0], lighting(best[0], _COARSE, with_map=False), float(choice.count))
+    return replace(choice, tried=tried, proposal=_proposal(choice, best[0]))
 
 
 def _proposal(choice: Choice, moved: Standing) -> Proposal:
