@@ -161,7 +161,9 @@ def hang(size: Size, spec: FixtureSpec, count: int, top_m: float, hours: float, 
     return made
 
 
-def line_up(space: Space, spec: FixtureSpec, *, along: str, gap_m: float, z_m: float, count: int = 0) -> list[Fixture]:
+def line_up(
+    space: Space, spec: FixtureSpec, *, along: str, gap_m: float, z_m: float, count: int = 0, length_m: float = 0.0
+) -> list[Fixture]:
     """Link bars end to end along the width or the depth, as many as fit, in the middle of the space.
 
     Parameters
@@ -172,6 +174,7 @@ def line_up(space: Space, spec: FixtureSpec, *, along: str, gap_m: float, z_m: f
     gap_m : gap between two bars, for the link [m]
     z_m : height of their faces [m]
     count : how many; as many as fit when 0
+    length_m : the length they must fit in, in the middle of the space; all of it when 0 [m]
 
     Returns
     -------
@@ -181,6 +184,8 @@ def line_up(space: Space, spec: FixtureSpec, *, along: str, gap_m: float, z_m: f
     reach, across = (size.width_m, size.depth_m) if along == "width" else (size.depth_m, size.width_m)
     wide = spec.overall_width_m if spec.shape == "rectangle" else spec.length_m
     most = int((reach - _WALL_M + gap_m + 1e-9) / (spec.length_m + gap_m))
+    if length_m:
+        most = min(most, int((length_m + gap_m + 1e-9) / (spec.length_m + gap_m)))
     many = min(count or most, most)
     if many < 1 or wide > across or z_m + spec.thickness_m > size.height_m:
         return []

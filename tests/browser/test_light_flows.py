@@ -39,6 +39,11 @@ def test_pointing_at_the_plan_reads_the_light_there(closet):
     expect(closet.locator("#probe")).to_have_text(re.compile(r"\d+\sµmol/m²/s, lamp 1 \d+, lamp 2 \d+, walls \d+"))
 
 
+def test_a_plant_that_has_the_focus_is_read(closet):
+    closet.locator("#view-plan .plant").first.focus()
+    expect(closet.locator("#probe")).to_have_text(re.compile(r"\d+\sµmol/m²/s, .*walls \d+"))
+
+
 def test_a_point_is_read_with_the_keyboard_too(closet):
     _leaf(closet, "On the leaves")
     closet.get_by_label("From left", exact=False).fill("300 cm")

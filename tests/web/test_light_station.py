@@ -120,6 +120,12 @@ def test_bars_are_linked_along_a_side(mine, base, row):
     assert {lamp.z_m for lamp in made} == {1.2}
     text = _post(mine, f"{base}add/bars/", data | {"line-z_m": "1.598 m"})
     assert "Not even one" in text
+    one = len(_space(row).fixtures)
+    strip = {"line-class_id": "strip-10", "line-z_m": "1 m", "line-along": "width", "line-gap_m": "2 cm"}
+    _post(mine, f"{base}add/bars/", strip | {"line-length_m": "35 cm"})
+    assert len(_space(row).fixtures) == one + 1
+    _post(mine, f"{base}add/bars/", strip | {"line-length_m": "65 cm", "line-z_m": "0.9 m"})
+    assert len(_space(row).fixtures) == one + 3
 
 
 AT = {"probe-x_m": "40 cm", "probe-y_m": "30 cm", "probe-z_m": "50 cm"}

@@ -89,6 +89,7 @@ class LineUpForm(PartForm):
     gap_m = QuantityField(LENGTH, 0, 1, label="gap for the link")
     z_m = QuantityField(LENGTH, 0.02, 6, label="height")
     count = forms.IntegerField(min_value=1, max_value=20, required=False, label="how many")
+    length_m = QuantityField(LENGTH, 0.05, 10, optional=True, label="within a length of")
 
     def __init__(self, record: Mapping[str, Any], data: Any = None, **more: Any) -> None:
         super().__init__(record, data, **more)

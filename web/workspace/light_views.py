@@ -126,8 +126,9 @@ def line_bars(request: HttpRequest, plan_pk: int, space_id: str) -> HttpResponse
         got = form.cleaned_data
         spec = fixtures()[got["class_id"]].spec
         made = line_up(
-            where.space, spec, along=got["along"], gap_m=got["gap_m"], z_m=got["z_m"], count=got["count"] or 0
-        )
+            where.space, spec, along=got["along"], gap_m=got["gap_m"], z_m=got["z_m"], count=got["count"] or 0,
+            length_m=got["length_m"] or 0.0,
+        )  # fmt: skip
         if not made:
             raise PlanError([PlanProblem(path="class_id", message=f"not even one {spec.name} fits there")])
         return hang_specs(where, made, f"Linked {len(made)} × {spec.name}")

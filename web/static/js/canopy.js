@@ -160,21 +160,30 @@
 
   // Pointing at the plan or the front view reads the light there: in all, from each lamp, by way of the walls.
   let reading = 0, readingBusy = false;
-  document.addEventListener("pointermove", async (event) => {
+  async function read(at) {
     const out = document.getElementById("probe");
-    const svg = event.target.closest && event.target.closest("#view-plan, #view-front");
-    if (!out || !svg || drag || frame || readingBusy || event.timeStamp - reading < 90) { return; }
-    const edge = svg.getBoundingClientRect(), scale = svg.viewBox.baseVal.width / edge.width, perM = Number(svg.dataset.scale);
-    const wall = svg.querySelector(".wall").getBBox(), level = document.getElementById("level"), cut = document.getElementById("cut");
-    const a = ((event.clientX - edge.left) * scale - wall.x) / perM, up = (wall.y + wall.height - (event.clientY - edge.top) * scale) / perM;
-    if (a < 0 || up < 0 || a > wall.width / perM || up > wall.height / perM) { return; }
-    const at = svg.dataset.view === "plan" ? { x: a, y: up, z: level ? level.value : 0.1 } : { x: a, y: cut ? cut.value : 0.1, z: up };
-    reading = event.timeStamp;
+    if (!out || readingBusy) { return; }
     readingBusy = true;
     try {
       const answer = await fetch(`${out.dataset.url}?${new URLSearchParams(at)}`);
       if (answer.ok) { out.replaceChildren(...new DOMParser().parseFromString(await answer.text(), "text/html").body.childNodes); }
     } finally { readingBusy = false; }
+  }
+  const mapHeight = () => { const level = document.getElementById("level"); return level ? level.value : 0.1; };
+  document.addEventListener("pointermove", (event) => {
+    const svg = event.target.closest && event.target.closest("#view-plan, #view-front");
+    if (!svg || drag || frame || event.timeStamp - reading < 90) { return; }
+    const edge = svg.getBoundingClientRect(), scale = svg.viewBox.baseVal.width / edge.width, perM = Number(svg.dataset.scale);
+    const wall = svg.querySelector(".wall").getBBox(), cut = document.getElementById("cut");
+    const a = ((event.clientX - edge.left) * scale - wall.x) / perM, up = (wall.y + wall.height - (event.clientY - edge.top) * scale) / perM;
+    if (a < 0 || up < 0 || a > wall.width / perM || up > wall.height / perM) { return; }
+    reading = event.timeStamp;
+    read(svg.dataset.view === "plan" ? { x: a, y: up, z: mapHeight() } : { x: a, y: cut ? cut.value : 0.1, z: up });
+  });
+  // With the keys: a plant or lamp that has the focus in the plan is read where it stands.
+  document.addEventListener("focusin", (event) => {
+    const part = event.target.closest && event.target.closest("#view-plan .part");
+    if (part && !drag) { read({ x: part.dataset.x, y: part.dataset.y, z: mapHeight() }); }
   });
   // On the survey's leaf a click on the plan begins the next reading there: its place is written, the figure is typed.
   document.addEventListener("click", (event) => {
