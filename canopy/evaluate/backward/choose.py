@@ -23,7 +23,7 @@ _COARSE = PREVIEW
 _COUNTS = (1, 2, 3, 4, 6)
 _REACHES = 0.55
 # How much less or more light than roughly needed is worth a try.
-_LEAST, _MOST = 0.55, 4.0
+_LEAST, _MOST = 0.6, 3.0
 
 
 @dataclass(frozen=True, kw_only=True)
