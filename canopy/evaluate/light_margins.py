@@ -5,16 +5,14 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass
 from itertools import groupby
-from math import hypot
 
+from canopy.evaluate.headroom import stack_margins
 from canopy.evaluate.lighting import Lighting, PlantLight
 from canopy.library import StageTargets, sources
 from canopy.library.models import Cited
 from canopy.light.photometry import ppf
 from canopy.light.spectra import mixed
-from canopy.margin import Amount, Margin, Step, Verdict, Working, judge_least, judge_most, judge_window, sentence
-from canopy.plan.document import Fixture, Space
-from canopy.plan.levels import roof_m, shines_down
+from canopy.margin import Amount, Margin, Step, Verdict, Working, judge_most, judge_window, sentence
 from canopy.season import Growing, Standing
 
 PPFD, DLI = "µmol/m²/s", "mol/m²/d"
@@ -69,7 +67,7 @@ def light_margins(here: Standing, lighting: Lighting) -> list[Margin]:
         found += _crop(here, list(group))
     if lighting.plants and (here.space.fixtures or here.space.daylight):
         found += [_limit(lighting), _evenness(lighting), _delivered(here, lighting)]
-        found += _stack(here)
+        found += stack_margins(here)
     return found
 
 
@@ -323,128 +321,3 @@ def least_even(lighting: Lighting) -> float:
     float : dimmest point / mean, 0..1
     """
     return _least_even(lighting).evenness
-
-
-def under(space: Space, fixture: Fixture, plant: Growing) -> bool:
-    """Say whether a plant stands under (or nearly under) a lamp, on the lamp's own level.
-
-    Parameters
-    ----------
-    space : their space
-    fixture : the lamp
-    plant : the plant
-
-    Returns
-    -------
-    bool : True when its crown reaches the lamp's outline, the lamp shines down, and no shelf lies between
-    """
-    reach = hypot(fixture.spec.length_m, fixture.spec.overall_width_m) / 2
-    close = hypot(fixture.x_m - plant.x_m, fixture.y_m - plant.y_m) <= reach + plant.spread_m / 2
-    return close and over(space, fixture, plant)
-
-
-def over(space: Space, fixture: Fixture, plant: Growing) -> bool:
-    """Say whether a lamp hangs on a plant's level, above its pot, shining down.
-
-    Parameters
-    ----------
-    space : their space
-    fixture : the lamp
-    plant : the plant
-
-    Returns
-    -------
-    bool : whatever lies between them sideways
-    """
-    roof = roof_m(space, plant.x_m, plant.y_m, plant.plant.base_m)
-    return shines_down(fixture) and plant.rim_m < fixture.z_m <= roof
-
-
-def _stack(here: Standing) -> Iterator[Margin]:
-    space, plants = here.space, [plant for plant in here.plants if plant.plant.habit != "outward"]
-    pairs = [(f, p) for f in space.fixtures for p in plants if under(space, f, p)]
-    if not pairs:
-        # Nothing stands right under a lamp: each plant is held against the lamp nearest to it.
-        for plant in plants:
-            near = [lamp for lamp in space.fixtures if over(space, lamp, plant)]
-            if near:
-                pairs.append((min(near, key=lambda f: hypot(f.x_m - plant.x_m, f.y_m - plant.y_m)), plant))
-    if not pairs:
-        return
-    yield _headroom(here, *max(pairs, key=lambda pair: _needed_height(*pair) - _room(space, pair[1])))
-    yield _clearance(*min(pairs, key=lambda pair: pair[0].z_m - pair[1].top_m - pair[0].spec.min_distance_m))
-
-
-def _room(space: Space, plant: Growing) -> float:
-    return roof_m(space, plant.x_m, plant.y_m, plant.plant.base_m)
-
-
-def _needed_height(fixture: Fixture, plant: Growing) -> float:
-    spec = fixture.spec
-    return plant.top_m + spec.min_distance_m + spec.thickness_m + spec.hanger_m
-
-
-def _headroom(here: Standing, fixture: Fixture, plant: Growing) -> Margin:
-    spec, there = fixture.spec, _room(here.space, plant)
-    need = _needed_height(fixture, plant)
-    verdict = judge_least(there, need, tight=1.04)
-    amounts = {
-        "need": Amount(value=need, unit="length"), "there": Amount(value=there, unit="length"),
-        "gap": Amount(value=abs(there - need), unit="length"),
-    }  # fmt: skip
-    name = plant.crop.name
-    words = {
-        "short": f"{name} under {spec.name} needs {{need}}: {{gap}} more than there is. "
-        "Choose a lower pot, a thinner lamp, or move the plant to the rim.",
-        "tight": f"{name} under {spec.name} just fits, with {{gap}} left.",
-        "good": f"{name} under {spec.name} leaves {{gap}} to spare.",
-    }
-    length = "length"
-    return Margin(
-        id="light.headroom", station="light", title="Headroom", parts=(fixture.id, plant.id), verdict=verdict,
-        need=sentence("{need}", **amounts), there=sentence("{there}", **amounts),
-        why=sentence(words[verdict], **amounts),
-        working=Working(
-            formula="stand + pot + plant + clearance + lamp + hanger ≤ inner height",
-            steps=(
-                Step(symbol="stand", meaning="under the pot", amount=Amount(value=plant.plant.base_m, unit=length)),
-                Step(symbol="pot", meaning="container", amount=Amount(value=plant.plant.pot_height_m, unit=length)),
-                Step(symbol="plant", meaning=name, amount=Amount(value=plant.top_m - plant.rim_m, unit=length)),
-                Step(symbol="clear", meaning="least distance to this lamp",
-                     amount=Amount(value=spec.min_distance_m, unit=length)),
-                Step(symbol="lamp", meaning=spec.name, amount=Amount(value=spec.thickness_m, unit=length)),
-                Step(symbol="hang", meaning="hangers", amount=Amount(value=spec.hanger_m, unit=length)),
-                Step(symbol="H", meaning="height of the shelf or ceiling above", amount=amounts["there"]),
-            ),
-            source="Addition", certainty="As good as the tape measure.",
-        ),
-    )  # fmt: skip
-
-
-def _clearance(fixture: Fixture, plant: Growing) -> Margin:
-    there, need = fixture.z_m - plant.top_m, fixture.spec.min_distance_m
-    verdict = judge_least(there, need, tight=1.15)
-    amounts = {"there": Amount(value=there, unit="length"), "need": Amount(value=need, unit="length")}
-    name = plant.crop.name
-    words = {
-        "short": f"{name} is {{there}} below {fixture.spec.name}; keep {{need}}."
-        if there > 0
-        else f"{name} reaches past {fixture.spec.name}: raise the lamp or move one of them.",
-        "tight": f"{name} is {{there}} below {fixture.spec.name}: it will soon grow too close.",
-        "good": f"{name} is {{there}} below {fixture.spec.name}.",
-    }
-    return Margin(
-        id="light.clearance", station="light", title="Distance to the lamp", parts=(fixture.id, plant.id),
-        verdict=verdict, mendable=verdict == "short", need=sentence("at least {need}", **amounts),
-        there=sentence("{there}", **amounts), why=sentence(words[verdict], **amounts),
-        working=Working(
-            formula="clear = lamp's face − (stand + pot + plant)",
-            steps=(
-                Step(symbol="lamp", meaning=fixture.spec.name, amount=Amount(value=fixture.z_m, unit="length")),
-                Step(symbol="top", meaning=name, amount=Amount(value=plant.top_m, unit="length")),
-                Step(symbol="clear", meaning="between them", amount=amounts["there"]),
-            ),
-            source="Least distance of this class of lamp; the maker's own figure goes first",
-            certainty="As good as the tape measure.",
-        ),
-    )  # fmt: skip

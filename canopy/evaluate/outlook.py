@@ -5,7 +5,7 @@ from __future__ import annotations
 import datetime as dt
 from dataclasses import dataclass
 
-from canopy.evaluate.light_margins import under
+from canopy.evaluate.headroom import under
 from canopy.evaluate.lighting import Lighting, PlantLight
 from canopy.library import Window
 from canopy.margin import Amount, Margin, Step, Verdict, Working, sentence

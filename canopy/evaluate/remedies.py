@@ -9,7 +9,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from canopy.air import delivered_share
-from canopy.evaluate.light_margins import EVEN_LEAST, least_even, over
+from canopy.evaluate.headroom import over
+from canopy.evaluate.light_margins import EVEN_LEAST, least_even
 from canopy.evaluate.lighting import Lighting, lighting
 from canopy.evaluate.outlook import first_touch, hold_height_m, raise_to_m
 from canopy.evaluate.space import SpaceReport, evaluate_space

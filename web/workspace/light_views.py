@@ -86,7 +86,6 @@ def backward(request: HttpRequest, plan_pk: int, space_id: str, tool: str) -> Ht
             "before": sheet(before_report, where.system, canopy_scale=scale).plan,
             "after": sheet(after_report, where.system, canopy_scale=scale).plan,
             "moved": preview(where.plan, where.space, remedy, day=where.day),
-            "most": max((item.power_w for item in found.tried), default=0),
         }  # fmt: skip
     return render(request, "workspace/_proposal.html", shown)
 
@@ -214,11 +213,10 @@ def _column(where: Where, x_m: float, y_m: float) -> dict[str, Any]:
     steps = max(6, min(24, round(height / 0.1)))
     levels = [height * (number + 0.5) / steps for number in reversed(range(steps))]
     found = [(level, probe(here, x_m, y_m, level)) for level in levels]
-    most = max(item.total for _, item in found) or 1.0
     return {
         "x": show(x_m, LENGTH, where.system), "y": show(y_m, LENGTH, where.system),
         "levels": [
-            {"z": show(level, LENGTH, where.system), "total": f"{item.total:.0f}", "share": round(item.total / most, 3),
+            {"z": show(level, LENGTH, where.system), "total": f"{item.total:.0f}",
              "parts": _lamp_parts(where, item), "walls": f"{item.reflected_umol_m2_s:.0f}"}
             for level, item in found
         ],

@@ -8,7 +8,7 @@ import numpy as np
 
 from canopy.evaluate.backward.dimmers import best_dimmers
 from canopy.evaluate.backward.proposal import Proposal, Tried, basis_of, judged, unmet
-from canopy.evaluate.light_margins import over
+from canopy.evaluate.headroom import over
 from canopy.evaluate.lighting import lighting
 from canopy.light.scene import DEFAULT, PREVIEW, Quality
 from canopy.margin import Amount, Sentence, sentence
