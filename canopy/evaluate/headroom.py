@@ -53,9 +53,9 @@ def stack_margins(here: Standing) -> Iterator[Margin]:
     ----------
     here : the space on a day
 
-    Yields
-    ------
-    Margin : headroom and clearance; none without lamps over plants
+    Returns
+    -------
+    iterator of Margin : headroom and clearance; none without lamps over plants
     """
     space, plants = here.space, [plant for plant in here.plants if plant.plant.habit != "outward"]
     pairs = [(f, p) for f in space.fixtures for p in plants if under(space, f, p)]
