@@ -11,7 +11,7 @@ from canopy.evaluate.lighting import crowns_of
 from canopy.light.outdoors import SKIES, hardening_off, like_outdoors, outdoor_dli_mol_m2_d
 from canopy.light.photometry import ppf
 from canopy.light.spectra import mixed, reading_to_ppfd
-from canopy.light.survey import SurveyFit, fit_survey, sheet_points
+from canopy.light.survey import SurveyFit, fit_survey
 from canopy.margin import Amount, judge_window
 from canopy.plan import Survey
 from canopy.quantities import LENGTH, show, significant
@@ -123,7 +123,6 @@ def _survey(where: Where, report: SpaceReport, bad: dict[str, Any]) -> dict[str,
     def say(value: float) -> str:
         return show(value, LENGTH, where.system)
 
-    level = report.lighting.map.height_m if report.lighting.map else where.space.size.height_m / 4
     return {
         "survey": survey,
         "survey_form": bad.get("survey")
@@ -145,9 +144,6 @@ def _survey(where: Where, report: SpaceReport, bad: dict[str, Any]) -> dict[str,
                 "ppfd": _as_ppfd(survey, r.value),
             }
             for n, r in enumerate(survey.readings, 1)
-        ],
-        "sheet_points": [
-            (n, say(x), say(y), say(z)) for n, (x, y, z) in enumerate(sheet_points(where.space, round(level, 3)), 1)
         ],
     }
 

@@ -336,7 +336,8 @@ def survey_sheet(request: HttpRequest, plan_pk: int, space_id: str) -> HttpRespo
     """A sheet to print and take to the tent: numbered points on the plan, and a line for each reading."""
     where = locate(request, plan_pk, space_id, "light")
     report = report_of(where.plan, where.space, day=where.day)
-    level = round(report.lighting.map.height_m if report.lighting.map else where.space.size.height_m / 4, 3)
+    # Above all leaves: among them a hand's breadth changes the reading.
+    level = round(max((plant.top_m for plant in report.here.plants), default=where.space.size.height_m / 4), 2)
     view = sheet(report, where.system).plan
     points = [
         {"number": n, "x": show(x, LENGTH, where.system), "y": show(y, LENGTH, where.system),
