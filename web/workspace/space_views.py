@@ -14,7 +14,8 @@ from canopy.plan import Column, Daylight, Device, HungItem, Opening, Shelf, Spac
 from canopy.plan.edit import Change, Collection, fresh_id
 from web.planning import actions
 from web.workspace import furnish_forms
-from web.workspace.page import locate
+from web.workspace.forms import PartForm
+from web.workspace.page import Where, locate
 from web.workspace.views import attempt, page, said
 
 
@@ -77,25 +78,29 @@ def add_part(request: HttpRequest, plan_pk: int, space_id: str, kind: Collection
         return page(request, where, words=said(error))
 
 
+def _edit_record(request: HttpRequest, where: Where, key: str, make: type[PartForm], label: str) -> HttpResponse:
+    """Change one record of the space from its form."""
+    form = make(getattr(where.space, key).model_dump(mode="json"), request.POST, system=where.system, prefix=key)
+
+    def act() -> Any:
+        values = {f"{key}.{name}": value for name, value in form.changes().items()}
+        return actions.change_space(where.row, where.space.id, [Change(values=values)], label)
+
+    return attempt(request, where, form, key, act)
+
+
 @require_POST
 def edit_ground(request: HttpRequest, plan_pk: int, space_id: str) -> HttpResponse:
     """Change what lies under the plants."""
-    where = locate(request, plan_pk, space_id)
-    form = furnish_forms.GroundForm(
-        where.space.ground.model_dump(mode="json"), request.POST, system=where.system, prefix="ground"
+    return _edit_record(
+        request, locate(request, plan_pk, space_id), "ground", furnish_forms.GroundForm, "Changed the floor"
     )
-
-    def act() -> Any:
-        values = {f"ground.{key}": value for key, value in form.changes().items()}
-        return actions.change_space(where.row, space_id, [Change(values=values)], "Changed the floor")
-
-    return attempt(request, where, form, "ground", act)
 
 
 @require_POST
 def edit_bearing(request: HttpRequest, plan_pk: int, space_id: str) -> HttpResponse:
     """Change what the frame bears, the net, and whether the fan hangs."""
-    where, space = locate(request, plan_pk, space_id), None
+    where = locate(request, plan_pk, space_id)
     space = where.space
     record = {
         "load_limit_kg": space.load_limit_kg,
@@ -120,16 +125,7 @@ def edit_bearing(request: HttpRequest, plan_pk: int, space_id: str) -> HttpRespo
 @require_POST
 def edit_feed(request: HttpRequest, plan_pk: int, space_id: str) -> HttpResponse:
     """Change how plants are fed."""
-    where = locate(request, plan_pk, space_id)
-    form = furnish_forms.FeedForm(
-        where.space.feed.model_dump(mode="json"), request.POST, system=where.system, prefix="feed"
-    )
-
-    def act() -> Any:
-        values = {f"feed.{key}": value for key, value in form.changes().items()}
-        return actions.change_space(where.row, space_id, [Change(values=values)], "Changed the feed")
-
-    return attempt(request, where, form, "feed", act)
+    return _edit_record(request, locate(request, plan_pk, space_id), "feed", furnish_forms.FeedForm, "Changed the feed")
 
 
 @require_POST

@@ -8,8 +8,8 @@ import numpy as np
 
 from canopy.equipment import FixtureSpec
 from canopy.evaluate.backward.dimmers import best_dimmers
-from canopy.evaluate.backward.proposal import Proposal, Tried, basis_of, judged, unmet, windows
-from canopy.evaluate.lighting import lighting
+from canopy.evaluate.backward.proposal import Proposal, Tried, basis_of, judged, missed, unmet
+from canopy.evaluate.lighting import fixture_load, lighting
 from canopy.evaluate.starter import hang
 from canopy.library import fixtures
 from canopy.light.photometry import ppf
@@ -94,10 +94,8 @@ def try_choice(here: Standing, choice: Choice) -> Choice:
             for lamp, dim in zip(lamps, dims, strict=True)
         )
         moved = here.moved(space.model_copy(update={"fixtures": set_to}))
-        low, high = windows(here)
-        dli = basis.dli @ dims + basis.daylight_dli
-        miss = float((np.maximum(0, low / np.maximum(dli, 1e-6) - 1) + np.maximum(0, dli / high - 1)).sum())
-        power = float(sum(lamp.dim * lamp.spec.power_w for lamp in set_to))
+        miss = float(missed(here, basis.dli @ dims + basis.daylight_dli).sum())
+        power = sum(fixture_load(lamp) for lamp in set_to)
         if best is None or (miss, power) < (best[1] - 0.02, best[2]):
             best = (moved, miss, power)
     if best is None:

@@ -110,6 +110,23 @@ def windows(here: Standing) -> tuple[Array, Array]:
     return low, high
 
 
+def missed(here: Standing, dli: Array) -> Array:
+    """Say how far plants lie outside their daily windows.
+
+    Parameters
+    ----------
+    here : the space on a day
+    dli : shape (plants,) [mol/m²/d]
+
+    Returns
+    -------
+    ndarray : shape (plants,), shares of the end that is missed, 0 inside, at most 20
+    """
+    low, high = windows(here)
+    short, past = low / np.maximum(dli, 1e-6) - 1, dli / high - 1
+    return np.asarray(np.clip(np.maximum(short, past), 0, 20))
+
+
 def judged(here: Standing, lighting: Lighting, value: float) -> Tried:
     """Say how well a setting serves the plants.
 
@@ -123,11 +140,9 @@ def judged(here: Standing, lighting: Lighting, value: float) -> Tried:
     -------
     Tried : coverage, evenness, miss and power
     """
-    low, high = windows(here)
-    dli = np.array([light.dli_mol_m2_d for light in lighting.plants])
-    miss = np.maximum(0, low / np.maximum(dli, 1e-6) - 1) + np.maximum(0, dli / high - 1)
+    miss = missed(here, np.array([light.dli_mol_m2_d for light in lighting.plants]))
     return Tried(
-        value=value, covered=float((miss <= 1e-9).mean()), evenness=least_even(lighting), miss=float(np.minimum(miss, 20).sum()),
+        value=value, covered=float((miss <= 1e-9).mean()), evenness=least_even(lighting), miss=float(miss.sum()),
         power_w=sum(fixture_load(lamp) for lamp in here.space.fixtures),
     )  # fmt: skip
 
