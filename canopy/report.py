@@ -5,6 +5,8 @@ from __future__ import annotations
 from typing import Any
 
 from canopy.evaluate import Report, SpaceReport
+from canopy.evaluate.air_noise import noise_of
+from canopy.evaluate.airpath import PathReport
 from canopy.margin import Amount, Margin, Sentence
 from canopy.quantities import LENGTH, number, show, significant
 
@@ -113,6 +115,36 @@ def margin_data(margin: Margin) -> dict[str, Any]:
     }
 
 
+def _path(path: PathReport) -> dict[str, Any]:
+    point = path.point
+    return {
+        "id": path.airway.id,
+        "name": path.airway.name,
+        "flow_m3_h": path.flow_m3_h,
+        "night_m3_h": path.night_m3_h,
+        "speed": point.speed if point else None,
+        "fan_pa": point.lift_pa if point else None,
+        "power_w": point.power_w if point else 0.0,
+        "stalls": bool(point and point.stalls),
+        "drops": [
+            {
+                "part": drop.element.part_id,
+                "name": drop.element.name,
+                "drop_pa": drop.drop_pa,
+                "speed_m_s": drop.speed_m_s,
+            }
+            for drop in path.drops
+        ],
+        "adapters_needed": [
+            {"from_m": item.from_m, "to_m": item.to_m, "class_id": item.class_id} for item in path.chain.needed
+        ],
+        "filters": [
+            {"part": load.part_id, "face_m_s": load.face_m_s, "contact_s": load.contact_s, "drop_pa": load.drop_pa}
+            for load in path.filters
+        ],
+    }
+
+
 def _space_data(report: SpaceReport) -> dict[str, Any]:
     light, air, run = report.lighting, report.breathing, report.running
     return {
@@ -143,8 +175,15 @@ def _space_data(report: SpaceReport) -> dict[str, Any]:
         },
         "air": {
             "demands_m3_h": {item.criterion: item.flow_m3_h for item in air.demands},
+            "demands_night_m3_h": {item.criterion: item.flow_m3_h for item in air.dark.demands},
             "governing": air.governing.criterion,
             "delivered_m3_h": air.delivered_m3_h,
+            "delivered_night_m3_h": air.dark.air.total_m3_h,
+            "fresh_m3_h": air.lit.air.fresh_m3_h,
+            "pressure_pa": air.lit.air.running.pressure_pa,
+            "unfiltered_m3_h": air.lit.air.running.unfiltered_m3_h,
+            "noise_dba": noise_of(report.space).total_dba,
+            "paths": [_path(path) for path in report.paths],
             "day": {"temperature_c": air.day.temperature_c, "rh_pct": air.day.rh_pct, "vpd_kpa": air.day.vpd_kpa},
             "night": {
                 "temperature_c": air.night.temperature_c, "rh_pct": air.night.rh_pct, "vpd_kpa": air.night.vpd_kpa

@@ -5,11 +5,14 @@ from __future__ import annotations
 import datetime as dt
 from pathlib import Path
 
+from air_parts import bend, duct, fan, port, stirrer, strain
+
 from canopy.equipment import DeviceSpec
 from canopy.evaluate.starter import arrange, default_faces
-from canopy.library import crops, fans, fixtures
+from canopy.library import crops, fixtures
 from canopy.plan import (
     Air,
+    Airway,
     Circuit,
     Device,
     Fixture,
@@ -71,16 +74,20 @@ def tent() -> Space:
             Opening(id="port-2", face="right", u_m=0.48, v_m=0.16, diameter_m=0.2, use="intake"),
             Opening(id="port-3", face="back", u_m=0.2, v_m=0.1, diameter_m=0.05, use="cable"),
         ),
-        room=Room(day_c=21, night_c=17, day_rh_pct=48, night_rh_pct=54),
+        room=Room(day_c=21, night_c=17, day_rh_pct=48, night_rh_pct=54, floor_m2=19),
         plants=tuple(plants),
         fixtures=(
             _lamp(1, "board-150", 0.36, 0.48, 1.02, dim=0.62, hours=14.5),
             _lamp(2, "board-150", 0.87, 0.48, 1.02, dim=0.62, hours=14.5),
         ),
-        air=Air(fan=fans()["axial-100"].spec, path_id="filter-duct", duct_diameter_m=0.1, max_rh_pct=70),
-        devices=(
-            Device(id="device-1", spec=DeviceSpec(name="Clip fan", kind="circulation", power_w=12, hours_per_day=24)),
+        air=Air(max_rh_pct=70, noise_wish_dba=46),
+        airways=(
+            Airway(id="exhaust", name="Exhaust", parts=(
+                strain("filter-100", loading=1.6), fan("axial-100"), duct(1, 0.1, 0.6), port("port-1"), bend(1, 0.1),
+                duct(2, 0.1, 2.2, slack=0.25), bend(2, 0.1, 60),
+            )),
         ),
+        stirrers=(stirrer(1, "clip-150-swing", 0.08, 0.5, 1.1, yaw_deg=0, pitch_deg=-25, swings=True),),
         load_limit_kg=20, circuit_id="hall",
     )  # fmt: skip
 
@@ -105,7 +112,9 @@ def closet() -> Space:
             _lamp(1, "bar-30", 0.42, 0.15, 1.52, hours=13),
             _lamp(2, "bar-30", 0.42, 0.37, 1.52, hours=13),
         ),
-        air=Air(fan=fans()["case-120"].spec, path_id="free", max_rh_pct=72),
+        air=Air(max_rh_pct=72),
+        airways=(Airway(id="exhaust", name="Exhaust", parts=(fan("case-120"), port("port-1"))),),
+        stirrers=(stirrer(1, "usb-140", 0.05, 0.26, 0.86, yaw_deg=0, pitch_deg=-22, speed=0.8),),
         circuit_id="hall",
     )  # fmt: skip
 
@@ -125,7 +134,8 @@ def sideboard() -> Space:
         room=Room(day_c=21, night_c=19, day_rh_pct=46, night_rh_pct=50),
         plants=tuple(plants),
         fixtures=(_lamp(1, "bar-45", 0.47, 0.23, 0.62, dim=0.78, hours=12),),
-        air=Air(exchange_minutes=30, max_rh_pct=75, rule="heat"),
+        air=Air(exchange_minutes=30, max_rh_pct=75, rule="heat", door_times=2, door_minutes=15),
+        stirrers=(stirrer(1, "usb-80", 0.05, 0.42, 0.56, yaw_deg=0, pitch_deg=10, speed=0.6, on_min=15, every_min=60),),
         circuit_id="living",
     )  # fmt: skip
 
@@ -140,8 +150,12 @@ def glass_case() -> Space:
     return Space(
         id="fern-case", name="Fern case", kind="glass-case", size=size, faces=default_faces("glass-case"),
         room=Room(day_c=20, night_c=18, day_rh_pct=47, night_rh_pct=52),
+        openings=(Opening(id="slit-1", face="front", shape="slit", u_m=0.285, v_m=0.06, width_m=0.4, height_m=0.004),
+                  Opening(id="slit-2", face="back", shape="slit", u_m=0.285, v_m=0.43, width_m=0.4, height_m=0.006,
+                          use="exhaust")),
         plants=tuple(plants), fixtures=(_lamp(1, "strip-18", 0.285, 0.2, 0.42, dim=0.75, hours=11.5),),
-        air=Air(exchange_minutes=60, max_rh_pct=95, rule="heat"),
+        air=Air(exchange_minutes=60, max_rh_pct=95, rule="heat", door_times=1, door_minutes=15),
+        stirrers=(stirrer(1, "usb-80", 0.04, 0.34, 0.38, yaw_deg=-30, pitch_deg=-35, speed=0.6, on_min=10, every_min=60),),
         devices=(Device(id="device-1", spec=DeviceSpec(name="Fogger", kind="humidifier", power_w=22, hours_per_day=0.6,
                                                        heats_space=0.2)),),
         circuit_id="living",

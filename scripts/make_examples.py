@@ -7,11 +7,15 @@ from collections.abc import Sequence
 from pathlib import Path
 from typing import Any
 
+from air_parts import bend, duct, fan, fitting, port, stirrer, strain
+
 from canopy.equipment import DeviceSpec
 from canopy.evaluate.starter import default_faces
-from canopy.library import containers, crops, fans, fixtures
+from canopy.library import containers, crops, fixtures
 from canopy.plan import (
     Air,
+    Airway,
+    Ambient,
     Circuit,
     Daylight,
     Device,
@@ -97,6 +101,8 @@ def bookcase_bulbs() -> Plan:
         id="bookcase", name="Bookcase", kind="cabinet", size=size, faces=faces, door_side=None, shelves=tuple(shelves),
         room=Room(day_c=14, night_c=10, day_rh_pct=58, night_rh_pct=64), plants=tuple(saffron + crocus), fixtures=lamps,
         air=Air(exchange_minutes=10, rule="heat", max_rh_pct=80),
+        stirrers=(stirrer(1, "usb-140", 0.04, 0.05, 0.74, yaw_deg=14, speed=0.6),
+                  stirrer(2, "usb-140", 0.04, 0.05, 1.24, yaw_deg=14, speed=0.6)),
     )  # fmt: skip
     plantings = [Planting(id="saffron", name="Saffron", crop_id="saffron", starts_on=dt.date(2026, 9, 20)),
                  Planting(id="crocus", name="Crocus", crop_id="crocus-forced", starts_on=dt.date(2027, 1, 4))]  # fmt: skip
@@ -114,6 +120,7 @@ def alcove_bulb() -> Plan:
         id="alcove", name="Alcove", kind="closet", size=Size(width_m=0.66, depth_m=0.38, height_m=0.92), faces=faces,
         door_side=None, room=Room(day_c=18, night_c=15), plants=tuple(leaf),
         fixtures=(lamp(1, "bulb-24", 0.33, 0.19, 0.66, hours=14),), air=Air(exchange_minutes=10, rule="heat"),
+        stirrers=(stirrer(1, "usb-140", 0.04, 0.04, 0.46, yaw_deg=24, pitch_deg=-12, speed=0.6),),
     )  # fmt: skip
     return plan("Alcove under one bulb", dt.date(2026, 2, 3), [space])
 
@@ -129,7 +136,9 @@ def pocket_wall() -> Plan:
         room=Room(day_c=19, night_c=13), plants=tuple(berries), fixtures=lamps, load_limit_kg=60,
         openings=(Opening(id="port-1", face="ceiling", u_m=0.9, v_m=0.3, diameter_m=0.12, use="exhaust"),
                   Opening(id="port-2", face="front", shape="slit", u_m=0.53, v_m=0.04, width_m=0.9, height_m=0.03)),
-        air=Air(fan=fans()["case-120"].spec, path_id="free", fan_speed=0.6, max_rh_pct=78),
+        air=Air(max_rh_pct=78),
+        airways=(Airway(id="exhaust", name="Exhaust", parts=(fan("case-120", speed=0.6), port("port-1"))),),
+        stirrers=(stirrer(1, "tower-slim", 0.1, 0.08, 0.9, yaw_deg=40, speed=0.6, swings=True),),
     )  # fmt: skip
     return plan("Wall of alpine strawberries", dt.date(2026, 4, 10), [space])
 
@@ -149,7 +158,9 @@ def winter_guests() -> Plan:
         daylight=(window,), fixtures=(lamp(1, "board-150", 0.46, 0.37, 1.62, hours=12),),
         openings=(Opening(id="port-1", face="left", u_m=0.37, v_m=1.86, diameter_m=0.12, use="exhaust"),
                   Opening(id="port-2", face="right", u_m=0.37, v_m=0.12, diameter_m=0.12, use="intake")),
-        air=Air(exchange_minutes=5, rule="heat", max_rh_pct=75),
+        air=Air(exchange_minutes=5, rule="heat", rise_k=7, max_rh_pct=75, door_times=2, door_minutes=10),
+        stirrers=(stirrer(1, "clip-150-swing", 0.05, 0.1, 1.3, yaw_deg=20, pitch_deg=-25, speed=0.6, swings=True,
+                          on_min=15, every_min=30),),
     )  # fmt: skip
     plantings = [
         Planting(id="tree", name="Calamondin", crop_id="calamondin", starts_on=dt.date(2025, 10, 25), first_stage="rest"),
@@ -171,9 +182,11 @@ def wardrobe_climbers() -> Plan:
     space = Space(
         id="wardrobe", name="Glass-door wardrobe", kind="cabinet", size=Size(width_m=0.96, depth_m=0.57, height_m=2.04),
         faces=faces, room=Room(day_c=22, night_c=18, day_rh_pct=50), plants=tuple(climbers), fixtures=lamps,
-        openings=(Opening(id="port-1", face="back", u_m=0.12, v_m=0.08, diameter_m=0.06, use="intake"),
+        openings=(Opening(id="port-1", face="back", u_m=0.12, v_m=0.08, diameter_m=0.1, use="intake"),
                   Opening(id="port-2", face="back", u_m=0.84, v_m=1.96, diameter_m=0.08, use="exhaust")),
-        air=Air(fan=fans()["case-80"].spec, path_id="free", exchange_minutes=30, rule="heat", max_rh_pct=80),
+        air=Air(exchange_minutes=30, rule="heat", rise_k=4.5, max_rh_pct=80),
+        airways=(Airway(id="exhaust", name="Exhaust", parts=(fan("case-80"), port("port-2"), fitting(1, "light-trap-80"))),),
+        stirrers=(stirrer(1, "usb-140", 0.06, 0.5, 1.5, yaw_deg=-30, pitch_deg=-20),),
         devices=(device(1, "Small humidifier", "humidifier", 18, 6, 0.2),),
     )  # fmt: skip
     return plan("Climbers in a wardrobe", dt.date(2026, 5, 2), [space])
@@ -193,7 +206,12 @@ def two_cases() -> Plan:
     tall = Space(
         id="tall-case", name="Tall case", kind="glass-case", size=tall_size, faces=default_faces("glass-case"),
         room=Room(day_c=20, night_c=17, day_rh_pct=50), plants=tuple(begonias + ferns),
-        fixtures=(lamp(1, "strip-10", 0.23, 0.12, 0.59, dim=0.8, hours=12),), air=Air(exchange_minutes=60, rule="heat", max_rh_pct=95),
+        fixtures=(lamp(1, "strip-10", 0.23, 0.12, 0.59, dim=0.8, hours=12),),
+        air=Air(exchange_minutes=60, rule="heat", max_rh_pct=95, door_times=1, door_minutes=10),
+        stirrers=(stirrer(1, "usb-80", 0.05, 0.4, 0.54, yaw_deg=-40, pitch_deg=-30, speed=0.6, on_min=10, every_min=60),),
+        openings=(Opening(id="slit-1", face="front", shape="slit", u_m=0.23, v_m=0.08, width_m=0.34, height_m=0.003),
+                  Opening(id="slit-2", face="ceiling", shape="mesh", u_m=0.23, v_m=0.38, width_m=0.3, height_m=0.02,
+                          clear_share=0.5, use="exhaust")),
         devices=(device(1, "Fogger", "humidifier", 20, 0.5, 0.2),),
     )  # fmt: skip
     low = Space(
@@ -201,6 +219,7 @@ def two_cases() -> Plan:
         faces=default_faces("glass-case").model_copy(update={"ceiling": OPEN}), room=Room(day_c=20, night_c=15, day_rh_pct=50),
         plants=tuple(sundews), fixtures=(lamp(1, "strip-18", 0.315, 0.17, 0.33, hours=14),),
         air=Air(exchange_minutes=30, rule="heat", max_rh_pct=90),
+        stirrers=(stirrer(1, "usb-80", 0.03, 0.17, 0.3, pitch_deg=-30, speed=0.6, on_min=10, every_min=30),),
     )  # fmt: skip
     return plan("Two glass cases", dt.date(2026, 3, 1), [tall, low])
 
@@ -218,12 +237,25 @@ def spare_lamp_stones() -> Plan:
         faces=default_faces("shelf"), door_side=None, room=Room(day_c=21, night_c=16, day_rh_pct=42, night_rh_pct=45),
         plants=tuple(stones + haworthias), fixtures=(lamp(1, "bar-30", 0.39, 0.14, 0.38, hours=12),),
         air=Air(exchange_minutes=10, rule="heat", max_rh_pct=60), feed=Feed(mix_id="grit-mix"),
+        stirrers=(stirrer(1, "usb-80", 0.04, 0.26, 0.28, yaw_deg=-15, pitch_deg=-5, speed=0.6),),
     )  # fmt: skip
     return plan("Stones under a spare lamp", dt.date(2026, 6, 14), [space])
 
 
+def _drying_nook() -> Space:
+    """The tight cupboard beside the basement tent that dries what the loop brings."""
+    return Space(
+        id="nook", name="Drying nook", kind="cabinet", size=Size(width_m=0.58, depth_m=0.62, height_m=1.2),
+        faces=default_faces("cabinet"), room=Room(day_c=17, night_c=14, day_rh_pct=58, night_rh_pct=62),
+        openings=(Opening(id="port-1", face="right", u_m=0.3, v_m=1.08, diameter_m=0.125, use="intake"),
+                  Opening(id="port-2", face="right", u_m=0.3, v_m=0.2, diameter_m=0.15, use="exhaust")),
+        air=Air(exchange_minutes=60, rule="heat", max_rh_pct=70),
+        devices=(device(1, "Dehumidifier, 10 L a day", "dehumidifier", 190, 9),),
+    )  # fmt: skip
+
+
 def basement_rhizomes() -> Plan:
-    """Ginger and turmeric in tubs on a cold basement floor."""
+    """Ginger and turmeric in tubs on a cold basement floor, in a closed loop through a drying nook, purged ten minutes an hour."""
     ginger = plants([Place(x_m=0.32, y_m=0.34), Place(x_m=0.32, y_m=0.9)], "ginger", planting="ginger", box="pot-30")
     turmeric = plants(
         [Place(x_m=0.9, y_m=0.34), Place(x_m=0.9, y_m=0.9)], "turmeric", first=3, planting="turmeric", box="tub-36"
@@ -234,14 +266,26 @@ def basement_rhizomes() -> Plan:
         ground=Ground(stands_on="concrete", below_c=11, insulation_m=0.02, lip_m=0.03), plants=tuple(ginger + turmeric),
         fixtures=(lamp(1, "board-240", 0.61, 0.62, 1.62, dim=0.75, hours=13),),
         openings=(Opening(id="port-1", face="left", u_m=0.6, v_m=1.74, diameter_m=0.125, use="exhaust"),
-                  Opening(id="port-2", face="right", shape="mesh", u_m=0.6, v_m=0.2, width_m=0.3, height_m=0.2, clear_share=0.55)),
-        air=Air(fan=fans()["inline-125"].spec, path_id="duct", duct_diameter_m=0.125, fan_speed=0.4, max_rh_pct=80),
+                  Opening(id="port-2", face="left", u_m=0.6, v_m=0.2, diameter_m=0.15, use="intake"),
+                  Opening(id="port-3", face="right", u_m=0.6, v_m=1.74, diameter_m=0.1, use="exhaust"),
+                  Opening(id="mesh-1", face="right", shape="mesh", u_m=0.6, v_m=0.2, width_m=0.2, height_m=0.1, clear_share=0.55)),
+        air=Air(max_rh_pct=80, hung=False),
+        airways=(
+            Airway(id="loop-out", name="Loop, out", ends="space", space_id="nook", far_opening_id="port-1", parts=(
+                fan("inline-125-ec", speed=0.6), duct(1, 0.125, 0.4), port("port-1"), bend(1, 0.125), duct(2, 0.125, 1.1),
+            )),
+            Airway(id="loop-back", name="Loop, back", way="in", ends="space", space_id="nook", far_opening_id="port-2",
+                   away=Ambient(day_c=22, day_rh_pct=45, night_c=19, night_rh_pct=50),
+                   parts=(duct(3, 0.15, 0.8), port("port-2"))),
+            Airway(id="purge", name="Purge", parts=(fan("axial-100", id="purge-fan"), port("port-3")), on_min=10, every_min=60),
+        ),
+        stirrers=(stirrer(1, "clip-200-swing", 0.08, 0.62, 1.2, pitch_deg=-20, speed=0.6, swings=True),),
         devices=(device(1, "Heat mat under the tubs", "mat", 60, 16), device(2, "Tube heater", "heater", 135, 10)),
         load_limit_kg=25, feed=Feed(mix_id="coir"),
     )  # fmt: skip
     plantings = [Planting(id="ginger", name="Ginger", crop_id="ginger", starts_on=dt.date(2026, 2, 1)),
                  Planting(id="turmeric", name="Turmeric", crop_id="turmeric", starts_on=dt.date(2026, 2, 1))]  # fmt: skip
-    return plan("Rhizomes in the basement", dt.date(2026, 6, 1), [space], plantings)
+    return plan("Rhizomes in the basement", dt.date(2026, 6, 1), [space, _drying_nook()], plantings)
 
 
 def buckets_net() -> Plan:
@@ -255,9 +299,17 @@ def buckets_net() -> Plan:
         faces=default_faces("tent"), room=Room(day_c=21, night_c=18), net=Net(z_m=1.0, weight_kg=0.5),
         plants=tuple(okra + beans), fixtures=(lamp(1, "hps-400", 0.63, 0.58, 1.74, hours=12),), ground=Ground(lip_m=0.08),
         openings=(Opening(id="port-1", face="left", u_m=0.58, v_m=1.96, diameter_m=0.15, use="exhaust"),
-                  Opening(id="port-2", face="right", u_m=0.58, v_m=0.18, diameter_m=0.2, use="intake")),
-        air=Air(fan=fans()["inline-150"].spec, path_id="filter-duct", duct_diameter_m=0.15, max_rh_pct=70),
-        devices=(device(1, "Air pump", "pump", 8, 24, 0.5), device(2, "Clip fan", "circulation", 15, 24)), load_limit_kg=40,
+                  Opening(id="port-2", face="right", u_m=0.58, v_m=0.18, diameter_m=0.2, use="intake"),
+                  Opening(id="mesh-1", face="back", shape="mesh", u_m=0.63, v_m=0.16, width_m=0.4, height_m=0.12, clear_share=0.58)),
+        air=Air(max_rh_pct=70, noise_wish_dba=55),
+        airways=(
+            Airway(id="exhaust", name="Exhaust", parts=(
+                strain("filter-150"), fan("inline-150"), duct(1, 0.15, 0.5, slack=0.04), port("port-1"), bend(1, 0.15),
+                duct(2, 0.15, 1.8), fitting(1, "damper-150"),
+            )),
+        ),
+        stirrers=(stirrer(1, "clip-200-swing", 0.08, 0.58, 1.4, pitch_deg=-25, swings=True),),
+        devices=(device(1, "Air pump", "pump", 8, 24, 0.5),), load_limit_kg=40,
         feed=Feed(way="solution", water_ec_ms_cm=0.45, reservoir_l=40, change_days=10, top_up_share=0.5, parts=parts),
     )  # fmt: skip
     plantings = [Planting(id="okra", name="Okra", crop_id="okra", starts_on=dt.date(2026, 3, 2)),
@@ -275,7 +327,11 @@ def propagation_box() -> Plan:
         id="box", name="Propagation box", kind="glass-case", size=Size(width_m=0.66, depth_m=0.38, height_m=0.36),
         faces=default_faces("glass-case").model_copy(update={"floor": Surface(material_id="white-plastic")}),
         room=Room(day_c=18, night_c=15, day_rh_pct=50), plants=tuple(left + right),
-        fixtures=(lamp(1, "strip-18", 0.33, 0.19, 0.34, dim=0.8, hours=14),), air=Air(exchange_minutes=60, rule="heat", max_rh_pct=92),
+        fixtures=(lamp(1, "strip-18", 0.33, 0.19, 0.34, dim=0.8, hours=14),),
+        air=Air(exchange_minutes=60, rule="heat", rise_k=8, max_rh_pct=92, door_times=2, door_minutes=10),
+        stirrers=(stirrer(1, "usb-80", 0.04, 0.19, 0.3, pitch_deg=-20, speed=0.6, on_min=15, every_min=60),),
+        openings=(Opening(id="slide-1", face="left", shape="slit", u_m=0.19, v_m=0.3, width_m=0.06, height_m=0.02, use="exhaust"),
+                  Opening(id="slide-2", face="right", shape="slit", u_m=0.19, v_m=0.05, width_m=0.06, height_m=0.02)),
         devices=(device(1, "Heat mat", "mat", 22, 18), device(2, "Fogger", "humidifier", 22, 0.7, 0.2)),
         ground=Ground(stands_on="shelf", below_c=16),
     )  # fmt: skip

@@ -1,9 +1,10 @@
-"""Air: what is needed and what a fan is likely to deliver. Air paths and curves will live here."""
+"""Air: what is needed, what fans and openings bring about, and what it is like inside and in the room."""
 
-from canopy.air.delivery import delivered_share, envelope_w_k, fan_flow_m3_h, is_open, passive_flow_m3_h, volume_m3
 from canopy.air.demand import CRITERIA, AirNeeds, Demand, demands, exchange_flow_m3_h, governing
+from canopy.air.shell import door_flow_m3_h, envelope_w_k, is_open, leak_m2, open_faces, volume_m3
+from canopy.air.ventilation import Breath, Ventilation, WayFlow, breath, ventilation
 
 __all__ = [
-    "CRITERIA", "AirNeeds", "Demand", "delivered_share", "demands", "envelope_w_k", "exchange_flow_m3_h",
-    "fan_flow_m3_h", "governing", "is_open", "passive_flow_m3_h", "volume_m3",
+    "CRITERIA", "AirNeeds", "Breath", "Demand", "Ventilation", "WayFlow", "breath", "demands", "door_flow_m3_h",
+    "envelope_w_k", "exchange_flow_m3_h", "governing", "is_open", "leak_m2", "open_faces", "ventilation", "volume_m3",
 ]  # fmt: skip

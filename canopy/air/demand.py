@@ -22,6 +22,7 @@ class AirNeeds:
     volume_m3: float
     exchange_minutes: float
     filter_allowance: float
+    count_allowance: bool = False
     heat_w: float
     envelope_w_k: float
     rise_k: float
@@ -38,7 +39,8 @@ class AirNeeds:
 class Demand:
     """One criterion's answer: the flow [m³/h], or None with the reason why no flow would do.
 
-    ``plain_m3_h`` is the heat criterion without its credits for walls and evaporation: the catalogue figure.
+    ``plain_m3_h`` is what another school says: heat without its credits for walls and evaporation (the catalogue figure),
+    exchange with the flat filter allowance where it is not counted, and without it where it is.
     """
 
     criterion: str
@@ -78,7 +80,9 @@ def demands(needs: AirNeeds) -> tuple[Demand, ...]:
     ratio_in = humidity_ratio(needs.room_c, needs.room_rh_pct, needs.altitude_m)
     ratio_max = humidity_ratio(exhaust_c, needs.max_rh_pct, needs.altitude_m)
     density = dry_air_density_kg_m3(exhaust_c, ratio_in, needs.altitude_m)
-    exchange = exchange_flow_m3_h(needs.volume_m3, needs.exchange_minutes, needs.filter_allowance)
+    bare = exchange_flow_m3_h(needs.volume_m3, needs.exchange_minutes, 0.0)
+    padded = exchange_flow_m3_h(needs.volume_m3, needs.exchange_minutes, needs.filter_allowance)
+    exchange, other = (padded, bare) if needs.count_allowance else (bare, padded)
     carried = density * HEAT_CAPACITY_J_KGK * needs.rise_k
     left_w = needs.heat_w - needs.envelope_w_k * needs.rise_k - HEAT_OF_EVAPORATION_J_KG * needs.vapour_kg_s
     heat = max(0.0, left_w) / carried * 3600
@@ -93,25 +97,29 @@ def demands(needs: AirNeeds) -> tuple[Demand, ...]:
         moisture = Demand(criterion="moisture", flow_m3_h=flow)
     drop = needs.co2_drop_ppm * 1e-6 * density / AIR_MOLAR_KG
     return (
-        Demand(criterion="exchange", flow_m3_h=exchange),
+        Demand(criterion="exchange", flow_m3_h=exchange, plain_m3_h=other),
         Demand(criterion="heat", flow_m3_h=heat, plain_m3_h=plain),
         moisture,
         Demand(criterion="co2", flow_m3_h=max(0.0, needs.co2_mol_s) / drop * 3600),
     )
 
 
-def governing(found: tuple[Demand, ...], rule: str) -> Demand:
+def governing(found: tuple[Demand, ...], rule: str, *, lit: bool = True) -> Demand:
     """Pick the demand that sizes the fan.
 
     Parameters
     ----------
     found : the four demands
     rule : "largest", or the criterion the person chose
+    lit : lamps on; by night only heat and moisture ask, for the exchange rule stands for lamps and leaves at work
 
     Returns
     -------
     Demand : the chosen one, or the largest that has an answer
     """
+    if not lit:
+        found = tuple(demand for demand in found if demand.criterion in ("heat", "moisture"))
+        rule = "largest"
     if rule != "largest":
         return next(demand for demand in found if demand.criterion == rule)
     return max(found, key=lambda demand: demand.flow_m3_h or 0.0)

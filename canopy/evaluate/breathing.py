@@ -1,14 +1,16 @@
-"""Air held against plants, lamps and room: demands, what is delivered, and the steady climate by day."""
+"""Air held against plants, lamps and room: demands, what is delivered, and the steady climate, by day and by night."""
 
 from __future__ import annotations
 
 from dataclasses import dataclass
 from math import pi
 
-from canopy.air import AirNeeds, Demand, demands, envelope_w_k, fan_flow_m3_h, governing, passive_flow_m3_h, volume_m3
+from canopy.air import AirNeeds, Breath, Demand, breath, demands, envelope_w_k, governing, volume_m3
+from canopy.air.room_balance import RoomLoad, room_load
 from canopy.climate import Stand, Surroundings, gas_exchange
 from canopy.evaluate.lighting import Lighting, fixture_load
-from canopy.plan.document import Space
+from canopy.plan.airways import Ambient
+from canopy.plan.document import Plan, Space
 from canopy.power import Load, appliance_loads
 from canopy.psychrometrics import (
     HEAT_CAPACITY_J_KGK,
@@ -33,21 +35,86 @@ class SteadyAir:
 
 
 @dataclass(frozen=True, kw_only=True)
+class Intake:
+    """The air that comes in, mixed: temperature [°C] and humidity [%]."""
+
+    temperature_c: float
+    rh_pct: float
+
+
+@dataclass(frozen=True, kw_only=True)
+class Half:
+    """A space's air with lamps on, or with lamps off: what is asked, what moves, what it is like inside and in the room.
+
+    ``room`` is what the space makes of a room whose size is known, ``around`` that room's air, ``intake`` what comes in.
+    """
+
+    needs: AirNeeds
+    demands: tuple[Demand, ...]
+    governing: Demand
+    air: Breath
+    around: Intake
+    intake: Intake
+    room: RoomLoad | None
+    steady: SteadyAir
+
+    def demand(self, criterion: str) -> Demand:
+        """Give one criterion's answer.
+
+        Parameters
+        ----------
+        criterion : such as "heat"
+
+        Returns
+        -------
+        Demand : the answer
+        """
+        return next(demand for demand in self.demands if demand.criterion == criterion)
+
+
+@dataclass(frozen=True, kw_only=True)
 class Breathing:
     """All that is said of a space's air."""
 
-    demands: tuple[Demand, ...]
-    governing: Demand
-    needs: AirNeeds
-    fan_m3_h: float
-    passive_m3_h: float
-    day: SteadyAir
-    night: SteadyAir
+    lit: Half
+    dark: Half
+
+    @property
+    def needs(self) -> AirNeeds:
+        """What decides the flow, lamps on."""
+        return self.lit.needs
+
+    @property
+    def demands(self) -> tuple[Demand, ...]:
+        """What each criterion asks for, lamps on."""
+        return self.lit.demands
+
+    @property
+    def governing(self) -> Demand:
+        """The demand that sizes the flow."""
+        return self.lit.governing
+
+    @property
+    def day(self) -> SteadyAir:
+        """The steady air, lamps on."""
+        return self.lit.steady
+
+    @property
+    def night(self) -> SteadyAir:
+        """The steady air, lamps off."""
+        return self.dark.steady
+
+    @property
+    def fan_m3_h(self) -> float:
+        """What fans move while they run, lamps on [m³/h]."""
+        running = self.lit.air.running
+        by_fan = [flow.flow_m3_h for flow in running.ways if any(speed > 0 for speed in flow.way.speeds)]
+        return max(running.fan_out_m3_h, running.fan_in_m3_h) if by_fan else 0.0
 
     @property
     def delivered_m3_h(self) -> float:
-        """What moves through: the fan's flow, or what the space breathes by itself [m³/h]."""
-        return max(self.fan_m3_h, self.passive_m3_h)
+        """What comes in, lamps on, as a mean over cycles and an opened door [m³/h]."""
+        return self.lit.air.total_m3_h
 
 
 def stand_of(space: Space, lighting: Lighting, *, lit: bool = True) -> Stand:
@@ -92,64 +159,143 @@ def inside_heat_w(space: Space, loads: tuple[Load, ...], *, lit: bool) -> float:
     return lamps + sum(load.power_w * load.hours_per_day / 24 * load.heats_space for load in loads)
 
 
-def breathing(space: Space, lighting: Lighting) -> Breathing:
+def breathing(plan: Plan, space: Space, lighting: Lighting) -> Breathing:
     """Compute what air a space needs and what it gets.
 
     Parameters
     ----------
+    plan : the plan, for the spaces that ways of air join it to
     space : the space
     lighting : its computed light
 
     Returns
     -------
-    Breathing : demands, delivery, and a rough steady climate by day and night
+    Breathing : demands, flows, and a rough steady climate, with lamps on and with lamps off
     """
-    room, air, loads = space.room, space.air, appliance_loads(space)
-    stand = stand_of(space, lighting)
-    near = Surroundings(
-        temperature_c=room.day_c + air.rise_k, rh_pct=air.max_rh_pct, co2_ppm=room.co2_ppm - air.co2_drop_ppm,
-        altitude_m=room.altitude_m,
+    return Breathing(lit=_half(plan, space, lighting, lit=True), dark=_half(plan, space, lighting, lit=False))
+
+
+def _half(plan: Plan, space: Space, lighting: Lighting, *, lit: bool) -> Half:
+    air, heat = space.air, inside_heat_w(space, appliance_loads(space), lit=lit)
+    stand = stand_of(space, lighting, lit=lit)
+    moved = breath(plan, space, lit=lit, rise_k=air.rise_k)
+    room_c, room_rh = _room_air(space, lit=lit)
+    asked = Surroundings(
+        temperature_c=room_c + air.rise_k, rh_pct=air.max_rh_pct, co2_ppm=space.room.co2_ppm - air.co2_drop_ppm,
+        altitude_m=space.room.altitude_m,
     )  # fmt: skip
-    trade = gas_exchange(stand, near)
+    trade = gas_exchange(stand, asked)
+    laden = _laden(space, moved, heat, trade.vapour_kg_s, lit=lit)
+    around = Intake(temperature_c=room_c, rh_pct=room_rh)
+    if laden:
+        around = Intake(temperature_c=min(laden.temperature_c, 55.0), rh_pct=max(1.0, laden.rh_pct))
+    intake = _intake(space, moved, around, lit=lit)
     needs = AirNeeds(
         volume_m3=volume_m3(space), exchange_minutes=air.exchange_minutes, filter_allowance=air.filter_allowance,
-        heat_w=inside_heat_w(space, loads, lit=True), envelope_w_k=envelope_w_k(space), rise_k=air.rise_k,
-        vapour_kg_s=trade.vapour_kg_s, co2_mol_s=trade.co2_mol_s, room_c=room.day_c, room_rh_pct=room.day_rh_pct,
-        max_rh_pct=air.max_rh_pct, co2_drop_ppm=air.co2_drop_ppm, altitude_m=room.altitude_m,
+        count_allowance=air.count_allowance, heat_w=heat, envelope_w_k=envelope_w_k(space), rise_k=air.rise_k,
+        vapour_kg_s=trade.vapour_kg_s, co2_mol_s=trade.co2_mol_s if lit else 0.0, room_c=intake.temperature_c,
+        room_rh_pct=intake.rh_pct, max_rh_pct=air.max_rh_pct, co2_drop_ppm=air.co2_drop_ppm,
+        altitude_m=space.room.altitude_m,
     )  # fmt: skip
     found = demands(needs)
-    fan, passive = fan_flow_m3_h(space), passive_flow_m3_h(space, air.rise_k)
-    flow = max(fan, passive)
-    night_flow = flow if space.air.fan_hours > 20 else passive
-    return Breathing(
-        demands=found,
-        governing=governing(found, air.rule),
-        needs=needs,
-        fan_m3_h=fan,
-        passive_m3_h=passive,
-        day=_steady(space, stand, inside_heat_w(space, loads, lit=True), flow, day=True),
-        night=_steady(
-            space, stand_of(space, lighting, lit=False), inside_heat_w(space, loads, lit=False), night_flow, day=False
-        ),
+    steady = _settled(plan, space, stand, heat, around, moved, lit=lit)
+    return Half(
+        needs=needs, demands=found, governing=governing(found, air.rule, lit=lit), air=moved, around=around,
+        intake=intake, room=laden,
+        steady=steady,
+    )  # fmt: skip
+
+
+def _room_air(space: Space, *, lit: bool) -> tuple[float, float]:
+    room = space.room
+    return (room.day_c, room.day_rh_pct) if lit else (room.night_c, room.night_rh_pct)
+
+
+def _laden(space: Space, moved: Breath, heat_w: float, vapour_kg_s: float, *, lit: bool) -> RoomLoad | None:
+    """What the room becomes: all heat and water that is not led out of it, and what passes the walls."""
+    running = moved.running
+    away = sum(
+        flow.flow_m3_h for flow in running.ways if flow.airway.way == "out" and flow.airway.ends != "room" and flow.flow_m3_s > 0
+    )  # fmt: skip
+    total = max(running.total_m3_h, 1e-9)
+    led = min(1.0, away / total)
+    walls = min(heat_w, envelope_w_k(space) * space.air.rise_k)
+    outdoors = sum(
+        flow.flow_m3_h for flow in running.ways
+        if flow.airway.way == "out" and flow.airway.ends == "outdoors" and flow.flow_m3_s > 0
+    )  # fmt: skip
+    return room_load(
+        space.room, heat_w * (1 - led) + walls * led, vapour_kg_s * (1 - led), day=lit, drawn_m3_h=outdoors
     )
 
 
-def _steady(space: Space, stand: Stand, heat_w: float, flow_m3_h: float, *, day: bool) -> SteadyAir:
+def _intake(space: Space, moved: Breath, around: Intake, *, lit: bool) -> Intake:
+    """Mix what comes in from the room, from outdoors and from another space."""
+    running, altitude = moved.running, space.room.altitude_m
+    parts = [(running.total_m3_h, around)]
+    for flow in running.ways:
+        inwards = flow.flow_m3_h if flow.way.to_id == space.id else -flow.flow_m3_h
+        airway = flow.airway
+        if inwards <= 0 or airway.ends == "room":
+            continue
+        away = airway.away if airway.away is not None or airway.ends == "space" else Ambient()
+        if away is None:
+            continue
+        there = (
+            Intake(temperature_c=away.day_c, rh_pct=away.day_rh_pct)
+            if lit
+            else Intake(temperature_c=away.night_c, rh_pct=away.night_rh_pct)
+        )
+        parts.append((inwards, there))
+        parts[0] = (max(0.0, parts[0][0] - inwards), around)
+    total = sum(flow for flow, _ in parts)
+    if total <= 0 or len(parts) == 1:
+        return around
+    mean_c = sum(flow * air.temperature_c for flow, air in parts) / total
+    ratio = sum(flow * humidity_ratio(air.temperature_c, air.rh_pct, altitude) for flow, air in parts) / total
+    return Intake(temperature_c=mean_c, rh_pct=min(100.0, max(1.0, relative_humidity_pct(mean_c, ratio, altitude))))
+
+
+# A space that fans move less than this share of is carried by its own warmth: its rise and its flow settle together.
+_PASSIVE_SHARE = 0.3
+
+
+def _settled(
+    plan: Plan, space: Space, stand: Stand, heat_w: float, around: Intake, moved: Breath, *, lit: bool
+) -> SteadyAir:
+    """The steady air; without fans the flow follows the warmth inside, which follows the flow."""
+    fans = max(moved.running.fan_in_m3_h, moved.running.fan_out_m3_h)
+    intake = _intake(space, moved, around, lit=lit)
+    steady = _steady(space, stand, heat_w, moved.total_m3_h, around, intake)
+    if fans > _PASSIVE_SHARE * moved.total_m3_h:
+        return steady
+    rise = max(0.0, steady.temperature_c - around.temperature_c)
+    for _ in range(8):
+        now = breath(plan, space, lit=lit, rise_k=rise)
+        steady = _steady(space, stand, heat_w, now.total_m3_h, around, _intake(space, now, around, lit=lit))
+        wanted = max(0.0, steady.temperature_c - around.temperature_c)
+        if abs(wanted - rise) < 0.05:
+            break
+        rise = 0.5 * (rise + wanted)
+    return steady
+
+
+def _steady(space: Space, stand: Stand, heat_w: float, flow_m3_h: float, around: Intake, intake: Intake) -> SteadyAir:
     """Balance heat and water at a constant flow, by relaxed repetition (plants answer to the air they make)."""
     room = space.room
-    room_c, room_rh = (room.day_c, room.day_rh_pct) if day else (room.night_c, room.night_rh_pct)
-    ratio_room = humidity_ratio(room_c, room_rh, room.altitude_m)
-    mass = dry_air_density_kg_m3(room_c, ratio_room, room.altitude_m) * flow_m3_h / 3600
-    conduct = envelope_w_k(space) + mass * HEAT_CAPACITY_J_KGK
-    temperature, ratio, vapour = room_c, ratio_room, 0.0
+    ratio_in = humidity_ratio(intake.temperature_c, intake.rh_pct, room.altitude_m)
+    mass = dry_air_density_kg_m3(intake.temperature_c, ratio_in, room.altitude_m) * flow_m3_h / 3600
+    walls, carried = envelope_w_k(space), mass * HEAT_CAPACITY_J_KGK
+    base = (walls * around.temperature_c + carried * intake.temperature_c) / (walls + carried)
+    temperature, ratio, vapour = base, ratio_in, 0.0
     for _ in range(60):
         rh = min(99.0, relative_humidity_pct(temperature, ratio, room.altitude_m))
         air = Surroundings(
             temperature_c=temperature, rh_pct=max(rh, 1.0), co2_ppm=room.co2_ppm, altitude_m=room.altitude_m
         )
         vapour = gas_exchange(stand, air).vapour_kg_s
-        cooler = room_c + (heat_w - HEAT_OF_EVAPORATION_J_KG * vapour) / conduct
-        wetter = ratio_room + vapour / max(mass, 1e-9)
+        cooler = base + (heat_w - HEAT_OF_EVAPORATION_J_KG * vapour) / (walls + carried)
+        wetter = ratio_in + vapour / max(mass, 1e-9)
         wetter = min(wetter, humidity_ratio(temperature, 100, room.altitude_m))
         if abs(cooler - temperature) < 0.005 and abs(wetter - ratio) < 1e-6:
             break

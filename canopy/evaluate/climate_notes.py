@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from canopy.air import envelope_w_k
-from canopy.evaluate.breathing import Breathing, SteadyAir
+from canopy.evaluate.breathing import Breathing, Half, SteadyAir
 from canopy.margin import Amount, Margin, Sentence, Step, Working, sentence
 from canopy.psychrometrics import HEAT_OF_EVAPORATION_J_KG
 from canopy.season import Standing
@@ -23,25 +23,30 @@ def climate_notes(here: Standing, breathing: Breathing) -> list[Margin]:
     -------
     list of Margin : two, for information; a steady balance is too rough to judge by
     """
-    return [_note(here, breathing.day, day=True), _note(here, breathing.night, day=False)]
+    return [_note(here, breathing.lit, day=True), _note(here, breathing.dark, day=False)]
 
 
-def _note(here: Standing, air: SteadyAir, *, day: bool) -> Margin:
-    space = here.space
+def _note(here: Standing, half: Half, *, day: bool) -> Margin:
+    space, air = here.space, half.steady
     amounts = {
         "t": Amount(value=air.temperature_c, unit="temperature"), "rh": Amount(value=air.rh_pct, unit="%", decimals=0),
         "vpd": Amount(value=air.vpd_kpa, unit="kPa", decimals=1),
     }  # fmt: skip
-    room = space.room.day_c if day else space.room.night_c
+    room, intake = half.around.temperature_c, half.intake.temperature_c
+    apart = (
+        (Step(symbol="in", meaning="air that comes in", amount=Amount(value=intake, unit="temperature")),)
+        if abs(intake - room) > 0.05 else ()
+    )  # fmt: skip
     cooling = HEAT_OF_EVAPORATION_J_KG * air.vapour_kg_s
     when = "day" if day else "night"
     return Margin(
         id=f"air.climate-{when}", station="air", title=f"Air by {when}, about", verdict="good", information=True,
         need=sentence("for information"), there=sentence("{t}, {rh}, {vpd}", **amounts), why=_why(here, air, day=day),
         working=Working(
-            formula="T = room + (P − λE)/(UA + ρ c Q), W = room + E/(ρ Q), E answering to both; VPD = p sat(T)·(1 − RH)",
+            formula="T = (UA·room + ρ c Q·in + P − λE)/(UA + ρ c Q), W = in + E/(ρ Q), E answering to both; VPD = p sat(T)·(1 − RH)",
             steps=(
                 Step(symbol="room", meaning=f"by {when}", amount=Amount(value=room, unit="temperature")),
+                *apart,
                 Step(symbol="P", meaning="heat inside", amount=Amount(value=air.heat_w, unit="power")),
                 Step(symbol="E", meaning="water given off by the leaves",
                      amount=Amount(value=air.vapour_kg_s * 3.6e6, unit="g/h", decimals=0)),

@@ -8,33 +8,30 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from canopy.air import delivered_share
+from canopy.evaluate.air_remedies import (
+    mend_filter,
+    mend_fit,
+    mend_flow,
+    mend_intake,
+    mend_night,
+    mend_noise,
+    mend_stir,
+)
 from canopy.evaluate.headroom import over
 from canopy.evaluate.light_margins import EVEN_LEAST, least_even
 from canopy.evaluate.lighting import Lighting, lighting
 from canopy.evaluate.outlook import first_touch, hold_height_m, raise_to_m
+from canopy.evaluate.remedy import Remedy
 from canopy.evaluate.space import SpaceReport, evaluate_space
-from canopy.evaluate.starter import smallest_fan
 from canopy.library import StageTargets
 from canopy.light.scene import DEFAULT, PREVIEW, Quality
-from canopy.margin import ORDER, Amount, Margin, Sentence, sentence
+from canopy.margin import ORDER, Amount, Margin, sentence
 from canopy.plan.document import Fixture, Plan, Space
 from canopy.plan.edit import Change, apply
 from canopy.plan.levels import roof_m
-from canopy.plan.shell import Opening
 from canopy.season import Cast, Standing, cast_of
 
 _TO_SPARE = 1.03
-# Most controllers stall a motor below about a third of its speed.
-_SLOWEST = 0.4
-
-
-@dataclass(frozen=True, kw_only=True)
-class Remedy:
-    """A change that mends a margin, in words and as changes."""
-
-    label: Sentence
-    changes: tuple[Change, ...]
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -291,65 +288,6 @@ def _hours(report: SpaceReport, margin: Margin) -> Remedy | None:
     return _timed(report.space, low if margin.verdict == "short" else high)
 
 
-def _flow(report: SpaceReport, margin: Margin) -> Remedy | None:
-    need = (report.breathing.governing.flow_m3_h or 0.0) * 1.2
-    air = report.space.air
-    full = report.breathing.fan_m3_h / air.fan_speed
-    speed = max(_SLOWEST, float(np.ceil(need / full * 20) / 20)) if full > 0 and need > 0 else 2.0
-    if speed <= 1 and speed != air.fan_speed:
-        share = Amount(value=speed * 100, unit="%", decimals=0)
-        verb = "Slow the fan" if speed < air.fan_speed else "Speed the fan up"
-        return Remedy(label=sentence(f"{verb} to {{s}}", s=share), changes=(Change(values={"air.fan_speed": speed}),))
-    spec = smallest_fan(need, delivered_share(report.space)) if need else None
-    if spec is None:
-        return None
-    values = {"air.fan": spec.model_dump(mode="json"), "air.fan_speed": 1.0, "air.duct_diameter_m": spec.diameter_m}
-    return Remedy(
-        label=sentence(f"Fit {spec.name}, {{q}} free", q=Amount(value=spec.free_flow_m3_h, unit="airflow")),
-        changes=(Change(values=values), *_ports(report.space, spec.diameter_m)),
-    )
-
-
-def _ports(space: Space, diameter_m: float) -> tuple[Change, ...]:
-    """Bring the exhaust ports to a diameter; the one port a fan needs is added when there is none."""
-    size, radius = space.size, diameter_m / 2
-    exhausts = [o for o in space.openings if o.use == "exhaust" and o.shape == "round" and o.open]
-    if exhausts:
-        return tuple(
-            Change(
-                collection="openings", part_id=hole.id,
-                values={"diameter_m": diameter_m, **_fitted(space, hole, radius)},
-            )
-            for hole in exhausts
-        )  # fmt: skip
-    from canopy.plan.edit import fresh_id
-
-    made = Opening(
-        id=fresh_id("port", (o.id for o in space.openings)), face="left", u_m=round(size.depth_m / 2, 3),
-        v_m=round(size.height_m - radius - 0.04, 3), diameter_m=diameter_m, use="exhaust",
-    )  # fmt: skip
-    return (Change(values={"openings": [o.model_dump(mode="json") for o in (*space.openings, made)]}),)
-
-
-def _fitted(space: Space, hole: Opening, radius: float) -> dict[str, float]:
-    across = space.size.depth_m if hole.face in ("left", "right") else space.size.width_m
-    up = space.size.depth_m if hole.face in ("floor", "ceiling") else space.size.height_m
-    return {
-        "u_m": round(min(max(hole.u_m, radius), across - radius), 4),
-        "v_m": round(min(max(hole.v_m, radius), up - radius), 4),
-    }
-
-
-def _port(report: SpaceReport, margin: Margin) -> Remedy | None:
-    fan = report.space.air.fan
-    if fan is None:
-        return None
-    return Remedy(
-        label=sentence("Use {d} for port and duct", d=Amount(value=fan.diameter_m, unit="diameter")),
-        changes=(Change(values={"air.duct_diameter_m": fan.diameter_m}), *_ports(report.space, fan.diameter_m)),
-    )
-
-
 def _touch(report: SpaceReport, cast: Cast) -> Remedy | None:
     """Raise the lamps above what comes, where there is room; else hold the plants under them from today."""
     here = report.here
@@ -375,5 +313,7 @@ def _touch(report: SpaceReport, cast: Cast) -> Remedy | None:
 
 _FINDERS: dict[str, Callable[[SpaceReport, Margin], Remedy | None]] = {
     "light.dli": _window, "light.ppfd": _window, "light.limit": _limit, "light.evenness": _evenness,
-    "light.clearance": _clearance, "light.hours": _hours, "air.flow": _flow, "air.port": _port,
+    "light.clearance": _clearance, "light.hours": _hours, "air.flow": mend_flow,
+    "air.flow-night": mend_night, "air.port": mend_fit, "air.intake": mend_intake, "air.pressure": mend_intake,
+    "air.filter": mend_filter, "air.stir": mend_stir, "air.noise": mend_noise,
 }  # fmt: skip

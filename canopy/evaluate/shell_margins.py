@@ -4,10 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from canopy.air.filter_bed import filter_load
 from canopy.evaluate.light_margins import cite
 from canopy.evaluate.plant_margins import level_of
-from canopy.library import air_paths, find, mixes
+from canopy.library import find, mixes
 from canopy.margin import Amount, Margin, Step, Verdict, Working, judge_least, judge_most, sentence
+from canopy.plan.airways import AirPart
 from canopy.plan.document import Space
 from canopy.season import Growing, Standing
 
@@ -18,6 +20,8 @@ _WATER_KG_L = 1.0
 _WORTH_A_WORD_KG = 2.0
 # A fan without a stated weight: that of a 150 mm inline fan, by its area.
 _FAN_KG, _FAN_M = 3.2, 0.15
+# A filter's whole weight over its carbon's, one of 150 mm whose bed is not known, and the duct the library's weights hold for.
+_CASE, _FILTER_KG, _DUCT_M = 1.35, 6.0, 0.125
 # Heat into a pot from the air above, and from what it stands on [W/m²K].
 _FROM_AIR = 8.0
 _FROM_BELOW = {"concrete": 9.0, "wood": 4.0, "shelf": 4.0}
@@ -77,14 +81,7 @@ def hung_parts(here: Standing) -> list[tuple[str, float]]:
                 lamp.spec.weight_kg if lamp.spec.weight_kg is not None else 0.5 + 12 * size,
             )
         )
-    fan = space.air.fan
-    if fan and space.air.hung:
-        found.append(
-            (fan.name, fan.weight_kg if fan.weight_kg is not None else _FAN_KG * (fan.diameter_m / _FAN_M) ** 2)
-        )
-        path = find(air_paths(), space.air.path_id, "air path")
-        if path.filter_kg:
-            found.append(("carbon filter", path.filter_kg * (fan.diameter_m / _FAN_M) ** 2))
+    found += _hung_air(space)
     hanging = [plant for plant in here.plants if plant.plant.habit == "hang"]
     if hanging:
         found.append(
@@ -94,6 +91,33 @@ def hung_parts(here: Standing) -> list[tuple[str, float]]:
         held = sum(1 for plant in here.plants if plant.netted)
         found.append((f"net, {held} plants in it" if held else "net", space.net.weight_kg + 0.15 * held))
     return [*found, *((item.name, item.weight_kg) for item in space.hung)]
+
+
+def _hung_air(space: Space) -> Iterator[tuple[str, float]]:
+    """Fans and filters inside, with the ducts and fittings between them, and what stirs the air."""
+    for airway in space.airways if space.air.hung else ():
+        for part in airway.parts:
+            if airway.is_inside(part.id) and part.kind in ("fan", "filter", "fitting", "duct"):
+                yield _part_weight(part)
+    for stirrer in space.stirrers:
+        if stirrer.spec.kind in ("clip", "usb"):
+            yield stirrer.spec.name, stirrer.spec.weight_kg if stirrer.spec.weight_kg is not None else 0.5
+
+
+def _part_weight(part: AirPart) -> tuple[str, float]:
+    """A part's name and weight [kg]; what is not stated goes by its size."""
+    if part.kind == "duct":
+        return part.spec.name, part.spec.weight_kg_m * part.length_m * part.diameter_m / _DUCT_M
+    spec = part.spec  # type: ignore[union-attr]
+    if spec.weight_kg is not None:
+        weight = spec.weight_kg
+    elif part.kind == "filter":
+        weight = (
+            filter_load(part.id, part.spec, 0.0).carbon_kg or _FILTER_KG * (spec.diameter_m / _FAN_M) ** 2
+        ) * _CASE
+    else:
+        weight = _FAN_KG * (spec.diameter_m / _FAN_M) ** 2
+    return spec.name, weight * (part.count if part.kind == "fan" else 1)
 
 
 def _hung(here: Standing) -> Iterator[Margin]:

@@ -6,6 +6,7 @@ import datetime as dt
 from dataclasses import dataclass
 
 from canopy.evaluate.air_margins import air_margins
+from canopy.evaluate.airpath import PathReport, path_reports
 from canopy.evaluate.breathing import Breathing, breathing
 from canopy.evaluate.climate_notes import climate_notes
 from canopy.evaluate.company import company_margins
@@ -13,9 +14,11 @@ from canopy.evaluate.feeding import Feeding, feed_margins, feeding
 from canopy.evaluate.light_margins import light_margins
 from canopy.evaluate.lighting import Lighting, lighting
 from canopy.evaluate.outlook import outlook_margins
+from canopy.evaluate.path_margins import path_margins
 from canopy.evaluate.plant_margins import plant_margins
 from canopy.evaluate.power_margins import CircuitLoad, Running, circuit_load, power_margins, running
 from canopy.evaluate.shell_margins import shell_margins
+from canopy.evaluate.stir_margins import stir_margins
 from canopy.light.scene import DEFAULT, Quality
 from canopy.margin import Margin, Verdict, Working, ranked, sentence, worst
 from canopy.plan.document import Plan, Space
@@ -26,10 +29,12 @@ from canopy.season import Standing, cast_of, standing_of
 class SpaceReport:
     """Everything said of one space on a day."""
 
+    plan: Plan
     here: Standing
     feeding: Feeding
     lighting: Lighting
     breathing: Breathing
+    paths: tuple[PathReport, ...]
     running: Running
     circuit: CircuitLoad | None
     margins: tuple[Margin, ...]
@@ -115,7 +120,8 @@ def evaluate_standing(
     """
     space = here.space
     light = lighting(here, quality, map_height_m, with_map=with_map)
-    air = breathing(space, light)
+    air = breathing(plan, space, light)
+    paths = path_reports(plan, space, air)
     feed = feeding(here, air)
     circuit = plan.circuit(space.circuit_id)
     margins = (
@@ -126,13 +132,15 @@ def evaluate_standing(
         + feed_margins(here, feed)
         + shell_margins(here)
         + light_margins(here, light)
-        + air_margins(space, air)
+        + air_margins(space, air, paths)
+        + path_margins(space, air, paths)
+        + stir_margins(here)
         + climate_notes(here, air)
         + power_margins(plan, space)
     )
     return SpaceReport(
-        here=here, feeding=feed, lighting=light, breathing=air, running=running(plan, space),
-        circuit=circuit_load(plan, circuit) if circuit else None, margins=ranked(margins),
+        plan=plan, here=here, feeding=feed, lighting=light, breathing=air, paths=paths,
+        running=running(plan, space), circuit=circuit_load(plan, circuit) if circuit else None, margins=ranked(margins),
     )  # fmt: skip
 
 

@@ -9,17 +9,18 @@ from typing import Literal
 
 import numpy as np
 
-from canopy.air import delivered_share
 from canopy.equipment import FanSpec, FixtureSpec
+from canopy.evaluate.air_building import exhaust_parts, intake_opening, smallest_fan, suggest_stirrer, with_port
 from canopy.evaluate.breathing import breathing
 from canopy.evaluate.lighting import lighting
-from canopy.library import Crop, StageTargets, fans, find, fixtures
+from canopy.library import Crop, StageTargets, find, fixtures
 from canopy.light.photometry import ppf
 from canopy.light.scene import PREVIEW
-from canopy.plan.document import Air, Fixture, Space
+from canopy.plan.airways import Airway
+from canopy.plan.document import Air, Fixture, Plan, Space
 from canopy.plan.layout import Rect, grid
 from canopy.plan.plants import Plant
-from canopy.plan.shell import Faces, Opening, Room, Size, SpaceKind, Surface
+from canopy.plan.shell import Faces, Room, Size, SpaceKind, Surface
 from canopy.season import Cast, Standing, standing_of
 
 _LININGS = {
@@ -277,8 +278,8 @@ def suggest_lamps(here: Standing) -> Space:
     return best[0] if best else space
 
 
-def suggest_fan(here: Standing) -> Space:
-    """Fit the smallest fan of the library that delivers what a space needs with a fifth to spare.
+def suggest_air(here: Standing) -> Space:
+    """Fit the smallest fan of the library that delivers what a space needs with a fifth to spare, and something that stirs.
 
     Parameters
     ----------
@@ -286,46 +287,31 @@ def suggest_fan(here: Standing) -> Space:
 
     Returns
     -------
-    Space : with fan, duct and ports; unchanged when it breathes enough by itself
+    Space : with an exhaust, its port, an intake and a stirring fan; without a fan where it breathes enough by itself
     """
     space = here.space
-    need = breathing(space, lighting(here, PREVIEW, with_map=False))
-    wanted = 1.2 * (need.governing.flow_m3_h or 0.0)
-    if need.passive_m3_h >= wanted:
-        return space
-    spec = smallest_fan(wanted, delivered_share(space))
-    if spec is None:
-        return space
-    size, d = space.size, spec.diameter_m
-    radius = d / 2
-    ports = []
-    if size.depth_m > d and size.height_m > 2 * d:
-        ports = [
-            Opening(id="port-1", face="left", u_m=round(size.depth_m * 0.5, 3), v_m=round(size.height_m - radius - 0.04, 3),
-                    diameter_m=d, use="exhaust"),
-            Opening(id="port-2", face="right", u_m=round(size.depth_m * 0.5, 3), v_m=round(radius + 0.06, 3),
-                    diameter_m=d, use="intake"),
-        ]  # fmt: skip
-    full = spec.free_flow_m3_h * delivered_share(space)
-    speed = min(1.0, max(0.4, ceil(wanted * 1.1 / full * 20) / 20))
-    air = space.air.model_copy(update={"fan": spec, "duct_diameter_m": d, "fan_speed": speed})
-    return space.model_copy(update={"air": air, "openings": tuple(ports)})
+    plan = Plan.model_construct(name="-", date=here.day, spaces=(space,))
+    found = breathing(plan, space, lighting(here, PREVIEW, with_map=False))
+    wanted = _FAN_TO_SPARE * (found.governing.flow_m3_h or 0.0)
+    if found.delivered_m3_h < wanted:
+        fitted = smallest_fan(plan, lambda spec: _vented(space, spec, wanted), wanted)
+        space = fitted[0] if fitted else space
+    stirrer = suggest_stirrer(here.moved(space))
+    return space.model_copy(update={"stirrers": (stirrer,)}) if stirrer and space.kind in _STIRRED else space
 
 
-def smallest_fan(flow_m3_h: float, share: float) -> FanSpec | None:
-    """Find the smallest fan of the library that delivers a flow.
+# A fan's own heat asks for a little more than a fifth over what was asked without it.
+_FAN_TO_SPARE = 1.28
+_STIRRED = ("tent", "closet", "cabinet", "shelf")
 
-    Parameters
-    ----------
-    flow_m3_h : delivered flow wanted [m³/h]
-    share : share of its free-air flow that comes out, 0..1
 
-    Returns
-    -------
-    FanSpec : the fan, or None when none is large enough
-    """
-    able = [row.spec for row in fans().values() if row.spec.free_flow_m3_h * share >= flow_m3_h]
-    return min(able, key=lambda spec: (spec.free_flow_m3_h, spec.power_w), default=None)
+def _vented(space: Space, spec: FanSpec, flow_m3_h: float) -> tuple[Space, Airway]:
+    airway = Airway(id="exhaust-1", name="Exhaust", parts=exhaust_parts(spec, None))
+    made = with_port(space, airway, spec.diameter_m)
+    intake = intake_opening(made, flow_m3_h)
+    if intake:
+        made = made.model_copy(update={"openings": (*made.openings, intake)})
+    return made, made.airways[-1]
 
 
 def begin_space(answers: Answers, cast: Cast | None = None) -> Space:
@@ -359,7 +345,7 @@ def begin_space(answers: Answers, cast: Cast | None = None) -> Space:
             }
         )
     space = _first_lamps(space, answers, known)
-    return suggest_fan(standing_of(space, _ANY_DAY, known)) if answers.kind in _VENTED and space.plants else space
+    return suggest_air(standing_of(space, _ANY_DAY, known)) if answers.kind in _VENTED and space.plants else space
 
 
 def _planted(size: Size, answers: Answers, known: Cast) -> tuple[tuple[Plant, ...], float]:

@@ -13,18 +13,23 @@ from pydantic import ValidationError
 
 from canopy.errors import LibraryError
 from canopy.library.models import (
-    AirPath,
+    AdapterClass,
     ContainerClass,
     Crop,
+    DuctClass,
     FanClass,
+    FilterClass,
+    FittingClass,
     FixtureClass,
     LeafLight,
+    LeakClass,
     LightSource,
     Material,
     Mix,
     RuleSet,
     Source,
     SpectrumClass,
+    StirClass,
 )
 from canopy.model import Record
 
@@ -41,7 +46,7 @@ def _rows(filename: str, table: str) -> list[dict[str, Any]]:
 def _windows(value: Any) -> Any:
     """Write ``[low, high]`` of the data files as a window."""
     if isinstance(value, dict):
-        return {key: _windows(item) for key, item in value.items()}
+        return {key: item if key == "spec" else _windows(item) for key, item in value.items()}
     if isinstance(value, list) and len(value) == 2 and all(isinstance(item, int | float) for item in value):
         return {"low": value[0], "high": value[1]}
     if isinstance(value, list):
@@ -156,14 +161,69 @@ def fans() -> Mapping[str, FanClass]:
 
 
 @cache
-def air_paths() -> Mapping[str, AirPath]:
-    """All kinds of air path with the share of free-air flow they leave, by id.
+def filters() -> Mapping[str, FilterClass]:
+    """All classes of carbon filter by id.
 
     Returns
     -------
-    Mapping : id to AirPath
+    Mapping : id to FilterClass
     """
-    return _load(AirPath, "air_paths.toml", "air_path")
+    return _load(FilterClass, "filters.toml", "filter")
+
+
+@cache
+def ducts() -> Mapping[str, DuctClass]:
+    """All kinds of duct by id.
+
+    Returns
+    -------
+    Mapping : id to DuctClass
+    """
+    return _load(DuctClass, "ducts.toml", "duct")
+
+
+@cache
+def fittings() -> Mapping[str, FittingClass]:
+    """All dampers, mufflers, grilles, screens and light traps by id.
+
+    Returns
+    -------
+    Mapping : id to FittingClass
+    """
+    return _load(FittingClass, "fittings.toml", "fitting")
+
+
+@cache
+def adapters() -> Mapping[str, AdapterClass]:
+    """All adapters between two diameters by id.
+
+    Returns
+    -------
+    Mapping : id to AdapterClass
+    """
+    return _load(AdapterClass, "adapters.toml", "adapter")
+
+
+@cache
+def stirrers() -> Mapping[str, StirClass]:
+    """All classes of stirring fan by id.
+
+    Returns
+    -------
+    Mapping : id to StirClass
+    """
+    return _load(StirClass, "stirrers.toml", "stirrer")
+
+
+@cache
+def leaks() -> Mapping[str, LeakClass]:
+    """How leaky kinds of space are, by id.
+
+    Returns
+    -------
+    Mapping : id to LeakClass
+    """
+    return _load(LeakClass, "leaks.toml", "leak")
 
 
 @cache
@@ -233,7 +293,8 @@ def lamp_spectra() -> Mapping[str, SpectrumClass]:
 
 
 SHELVES = {
-    "crops": crops, "materials": materials, "fixtures": fixtures, "fans": fans, "air-paths": air_paths,
+    "crops": crops, "materials": materials, "fixtures": fixtures, "fans": fans, "filters": filters, "ducts": ducts,
+    "fittings": fittings, "adapters": adapters, "stirrers": stirrers, "leaks": leaks,
     "rule-sets": rule_sets, "light-sources": light_sources, "containers": containers, "mixes": mixes, "leaf-light": leaf_lights,
     "spectra": lamp_spectra, "sources": sources,
 }  # fmt: skip

@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
 
-from canopy.equipment import FanSpec, FixtureSpec
+from canopy.equipment import DuctSpec, FanSpec, FilterSpec, FittingSpec, FixtureSpec, StirSpec
 from canopy.model import Id, Name, Record, Share
 
 Grade = Literal["measured", "extension", "standard", "practice", "invented"]
@@ -266,14 +266,64 @@ class FanClass(Record):
     cited: Cited
 
 
-class AirPath(Record):
-    """What hangs on a fan, and the share of its free-air flow that is left."""
+class FilterClass(Record):
+    """A generic class of carbon filter."""
+
+    id: Id
+    spec: FilterSpec
+    note: str = ""
+    cited: Cited
+
+
+class DuctClass(Record):
+    """A generic kind of duct."""
+
+    id: Id
+    spec: DuctSpec
+    note: str = ""
+    cited: Cited
+
+
+class FittingClass(Record):
+    """A generic damper, muffler, grille, screen or light trap."""
+
+    id: Id
+    spec: FittingSpec
+    note: str = ""
+    cited: Cited
+
+
+class StirClass(Record):
+    """A generic class of stirring fan."""
+
+    id: Id
+    spec: StirSpec
+    note: str = ""
+    cited: Cited
+
+
+class AdapterClass(Record):
+    """A generic adapter between two diameters."""
 
     id: Id
     name: Name
-    delivered_share: Share
-    share_range: Window
-    filter_kg: Annotated[float, Field(ge=0, le=60)] = 0.0
+    wide_m: Annotated[float, Field(gt=0, le=0.6)]
+    narrow_m: Annotated[float, Field(gt=0, le=0.6)]
+    make: Literal["cone", "step"]
+    length_m: Annotated[float, Field(gt=0, le=1)]
+    weight_kg: Annotated[float, Field(gt=0, le=10)]
+    cited: Cited
+
+
+class LeakClass(Record):
+    """How leaky a kind of space is: opening area per square metre of shell, what draughts move through it, what noise it holds back."""
+
+    id: Id
+    area_cm2_m2: Annotated[float, Field(gt=0)]
+    range_cm2_m2: Window
+    draught_per_h: Annotated[float, Field(ge=0)]
+    noise_cut_db: Annotated[float, Field(ge=0, le=40)]
+    note: str = ""
     cited: Cited
 
 

@@ -1,5 +1,19 @@
 """The plan document: typed, validated, versioned; the open file format."""
 
+from canopy.plan.airways import (
+    AdapterPart,
+    AirPart,
+    Airway,
+    Ambient,
+    BendPart,
+    DuctPart,
+    FanPart,
+    FilterPart,
+    FittingPart,
+    Measured,
+    PortPart,
+    Stirrer,
+)
 from canopy.plan.checks import problems
 from canopy.plan.document import (
     FORMAT,
@@ -19,8 +33,9 @@ from canopy.plan.plants import Plant, Planting, Training
 from canopy.plan.shell import FACES, Face, Faces, Opening, Room, Size, Surface
 
 __all__ = [
-    "FACES", "FORMAT", "MAX_BYTES", "VERSION", "Air", "Circuit", "Column", "Daylight", "Device", "Face", "Faces", "Feed",
-    "FeedPart", "Fixture", "Ground", "HouseholdLoad", "HungItem", "Net", "Opening", "Plan", "Plant", "Planting", "Room",
-    "Shelf", "Size", "Space", "Surface", "Survey", "SurveyReading", "Tariff", "Training", "dumps", "from_data", "load",
-    "loads", "problems", "schema",
+    "FACES", "FORMAT", "MAX_BYTES", "VERSION", "AdapterPart", "Air", "AirPart", "Airway", "Ambient", "BendPart", "Circuit",
+    "Column", "Daylight", "Device", "DuctPart", "Face", "Faces", "FanPart", "Feed", "FeedPart", "FilterPart", "FittingPart",
+    "Fixture", "Ground", "HouseholdLoad", "HungItem", "Measured", "Net", "Opening", "Plan", "Plant", "Planting", "PortPart",
+    "Room", "Shelf", "Size", "Space", "Stirrer", "Surface", "Survey", "SurveyReading", "Tariff", "Training", "dumps",
+    "from_data", "load", "loads", "problems", "schema",
 ]  # fmt: skip

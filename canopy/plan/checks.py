@@ -6,7 +6,8 @@ from collections import Counter
 from collections.abc import Iterable, Iterator, Mapping
 
 from canopy.errors import PlanProblem
-from canopy.library import Crop, air_paths, crops, light_sources, materials, mixes, rule_sets
+from canopy.library import Crop, crops, light_sources, materials, mixes, rule_sets
+from canopy.plan.air_checks import airway_problems
 from canopy.plan.document import Plan, Space
 from canopy.plan.plants import Plant, Planting
 from canopy.plan.pose import corners
@@ -42,6 +43,7 @@ def problems(plan: Plan) -> list[PlanProblem]:
             found.append(_unknown(f"{path}.circuit_id", "circuit", space.circuit_id, circuit_ids))
         found += _space(path, space)
         found += _plants(path, space, known, plantings)
+    found += airway_problems(plan)
     return found
 
 
@@ -80,11 +82,20 @@ def _plantings(plan: Plan, known: Mapping[str, Crop]) -> Iterator[PlanProblem]:
 def _space(path: str, space: Space) -> Iterator[PlanProblem]:
     for face in FACES:
         yield from _surface(f"{path}.faces.{face}", getattr(space.faces, face))
-    if space.air.path_id not in air_paths():
-        yield _unknown(f"{path}.air.path_id", "air path", space.air.path_id, air_paths())
     if space.feed.mix_id not in mixes():
         yield _unknown(f"{path}.feed.mix_id", "growing mix", space.feed.mix_id, mixes())
-    for kind in ("openings", "plants", "fixtures", "devices", "shelves", "columns", "hung", "daylight"):
+    for kind in (
+        "openings",
+        "plants",
+        "fixtures",
+        "devices",
+        "shelves",
+        "columns",
+        "hung",
+        "daylight",
+        "airways",
+        "stirrers",
+    ):
         yield from _twice(f"{path}.{kind}", (part.id for part in getattr(space, kind)))
     yield from _survey(path, space)
     yield from _openings(path, space)

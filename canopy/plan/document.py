@@ -11,15 +11,16 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from canopy.equipment import DeviceSpec, FanSpec, FixtureSpec
+from canopy.equipment import DeviceSpec, FixtureSpec
 from canopy.library.models import Crop
 from canopy.model import Id, Name, Record, Share
+from canopy.plan.airways import Airway, Stirrer
 from canopy.plan.furnishing import Column, Daylight, Feed, Ground, HungItem, Net, Shelf, Survey
 from canopy.plan.plants import Plant, Planting
 from canopy.plan.shell import Clock, Faces, Hours, Offset, Opening, Room, Side, Size, SpaceKind
 
 FORMAT = "mild-canopy-plan"
-VERSION = 1
+VERSION = 2
 
 
 class Fixture(Record):
@@ -47,21 +48,26 @@ class Fixture(Record):
 
 
 class Air(Record):
-    """The air path and what it is asked to do."""
+    """What the air is asked to do, and how it is judged.
 
-    fan: FanSpec | None = None
-    path_id: Id = "duct"
-    delivered_share: Annotated[float, Field(gt=0, le=1)] | None = None
-    duct_diameter_m: Annotated[float, Field(gt=0, le=0.6)] | None = None
-    fan_hours: Hours = 24.0
-    fan_speed: Annotated[float, Field(ge=0.1, le=1)] = 1.0
+    ``count_allowance`` puts the flat filter allowance into the exchange rule (for who does not compute the filter);
+    ``leak_cm2`` is the area of seams and slack ports, the kind's usual one when None; ``door_times`` a day somebody
+    opens the door for ``door_minutes``. ``hung`` says that fans and filters inside hang from the frame.
+    """
+
     exchange_minutes: Annotated[float, Field(ge=0.5, le=60)] = 3.0
     filter_allowance: Annotated[float, Field(ge=0, le=1)] = 0.25
+    count_allowance: bool = False
     rise_k: Annotated[float, Field(gt=0, le=20)] = 4.0
     max_rh_pct: Annotated[float, Field(ge=20, le=99.5)] = 70.0
     co2_drop_ppm: Annotated[float, Field(gt=0, le=400)] = 60.0
-    hung: bool = True
     rule: Literal["largest", "exchange", "heat", "moisture", "co2"] = "largest"
+    leak_cm2: Annotated[float, Field(ge=0, le=2000)] | None = None
+    noise_wish_dba: Annotated[float, Field(ge=15, le=90)] | None = None
+    listen_m: Annotated[float, Field(ge=0.3, le=20)] = 2.0
+    door_times: Annotated[int, Field(ge=0, le=48)] = 0
+    door_minutes: Annotated[float, Field(gt=0, le=600)] = 10.0
+    hung: bool = True
 
 
 class Device(Record):
@@ -86,6 +92,8 @@ class Space(Record):
     plants: tuple[Plant, ...] = Field(default=(), max_length=400)
     fixtures: tuple[Fixture, ...] = Field(default=(), max_length=60)
     air: Air = Air()
+    airways: tuple[Airway, ...] = Field(default=(), max_length=8)
+    stirrers: tuple[Stirrer, ...] = Field(default=(), max_length=20)
     devices: tuple[Device, ...] = Field(default=(), max_length=60)
     shelves: tuple[Shelf, ...] = Field(default=(), max_length=20)
     columns: tuple[Column, ...] = Field(default=(), max_length=20)
@@ -131,7 +139,7 @@ class Plan(Record):
     """A household with its spaces: the whole content of a plan file."""
 
     format: Literal["mild-canopy-plan"] = "mild-canopy-plan"
-    version: Literal[1] = 1
+    version: Literal[2] = 2
     name: Name
     date: dt.date
     tariff: Tariff = Tariff()

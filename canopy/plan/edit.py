@@ -13,15 +13,15 @@ from canopy.plan.document import Plan, Space
 from canopy.plan.files import from_data
 
 Collection = Literal[
-    "fixtures", "plants", "openings", "devices", "shelves", "columns", "hung", "daylight", "plantings"
+    "fixtures", "plants", "openings", "devices", "shelves", "columns", "hung", "daylight", "airways", "stirrers", "plantings"
 ]  # fmt: skip
 COLLECTIONS: tuple[Collection, ...] = (
-    "fixtures", "plants", "openings", "devices", "shelves", "columns", "hung", "daylight", "plantings"
+    "fixtures", "plants", "openings", "devices", "shelves", "columns", "hung", "daylight", "airways", "stirrers", "plantings"
 )  # fmt: skip
 # What a change confirms: a figure that a person has typed is no longer assumed.
 _CONFIRMS = {
     "room": "room", "faces": "faces", "circuit_id": "circuit", "air": "air", "fixtures": "lamp", "plants": "stage",
-    "openings": "openings",
+    "openings": "openings", "airways": "air",
 }  # fmt: skip
 
 
@@ -152,12 +152,27 @@ def remove_parts(plan: Plan, space_id: str, collection: Collection, part_ids: It
 
     Returns
     -------
-    Plan : the plan without them
+    Plan : the plan without them; a way of air through an opening that goes keeps its other parts
     """
     gone = set(part_ids)
-    return _with_space(
-        plan, space_id, lambda space: {**space, collection: [p for p in space[collection] if p["id"] not in gone]}
-    )
+    data = plan.model_dump(mode="json")
+    for space in data["spaces"]:
+        if space["id"] == space_id:
+            space[collection] = [part for part in space[collection] if part["id"] not in gone]
+            if collection == "openings":
+                _unport(data, space, gone)
+            return from_data(data)
+    raise PlanError([PlanProblem(path="spaces", message="this space is no longer in the plan")])
+
+
+def _unport(data: dict[str, Any], space: dict[str, Any], gone: set[str]) -> None:
+    """A way of air through an opening that goes keeps its other parts."""
+    for airway in space["airways"]:
+        airway["parts"] = [part for part in airway["parts"] if part.get("opening_id") not in gone]
+    for other in data["spaces"]:
+        for airway in other["airways"]:
+            if airway["space_id"] == space["id"] and airway["far_opening_id"] in gone:
+                airway["far_opening_id"] = None
 
 
 def confirm(plan: Plan, space_id: str, what: str) -> Plan:
@@ -292,9 +307,18 @@ def remove_space(plan: Plan, space_id: str) -> Plan:
 
     Returns
     -------
-    Plan : the plan without it
+    Plan : the plan without it; ways of air that led there now end in the room
     """
-    return plan.model_copy(update={"spaces": tuple(space for space in plan.spaces if space.id != space_id)})
+
+    def freed(space: Space) -> Space:
+        ways = tuple(
+            way.model_copy(update={"ends": "room", "space_id": None, "far_opening_id": None})
+            if way.space_id == space_id else way
+            for way in space.airways
+        )  # fmt: skip
+        return space.model_copy(update={"airways": ways})
+
+    return plan.model_copy(update={"spaces": tuple(freed(space) for space in plan.spaces if space.id != space_id)})
 
 
 def shifted(plan: Plan, by: dt.timedelta) -> Plan:

@@ -11,6 +11,7 @@ from pydantic import ValidationError
 from canopy.errors import PlanError, PlanProblem, PlanVersionError
 from canopy.plan.checks import problems
 from canopy.plan.document import FORMAT, VERSION, Plan
+from canopy.plan.migrate import migrated
 
 MAX_BYTES = 5_000_000
 
@@ -65,6 +66,7 @@ def from_data(data: Any) -> Plan:
                 )
             ]
         )
+    data = migrated(data)
     try:
         plan = Plan.model_validate(data)
     except ValidationError as error:

@@ -97,7 +97,11 @@ class Opening(Record):
 
 
 class Room(Record):
-    """The room around a space."""
+    """The room around a space: its air as it is without the space, and how much of a load it can take.
+
+    A room without a floor area is taken as large. ``exchange_per_h`` is how often its own air changes, ``loss_w_k``
+    the heat it gives to the rest of the home per kelvin (by its floor area when None).
+    """
 
     day_c: Temperature = 21.0
     night_c: Temperature = 18.0
@@ -105,3 +109,7 @@ class Room(Record):
     night_rh_pct: Humidity = 55.0
     co2_ppm: Annotated[float, Field(ge=300, le=5000)] = 450.0
     altitude_m: Annotated[float, Field(ge=-400, le=5000)] = 0.0
+    floor_m2: Annotated[float, Field(gt=0.5, le=400)] | None = None
+    ceiling_m: Annotated[float, Field(ge=1.5, le=8)] = 2.4
+    exchange_per_h: Annotated[float, Field(ge=0, le=20)] = 0.5
+    loss_w_k: Annotated[float, Field(gt=0, le=2000)] | None = None

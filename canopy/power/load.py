@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from canopy.plan.airways import Airway, FanPart
 from canopy.plan.document import Circuit, Plan, Space
 
 CONTINUOUS_H = 3.0
@@ -49,7 +50,7 @@ def other_loads(circuit: Circuit) -> tuple[Load, ...]:
 
 
 def appliance_loads(space: Space) -> tuple[Load, ...]:
-    """Give the loads of a space that are not lamps: its fan and its devices.
+    """Give the loads of a space that are not lamps: its fans, stirring fans and devices.
 
     Parameters
     ----------
@@ -57,18 +58,19 @@ def appliance_loads(space: Space) -> tuple[Load, ...]:
 
     Returns
     -------
-    tuple of Load : one for each device; a fan draws by the cube of its speed (affinity laws), and half of it is
-        heat inside (the motor sits in the stream that leaves)
+    tuple of Load : one for each; a fan draws by the cube of its speed (affinity laws), at its faster speed for as many
+        hours as give the day's energy. One that blows in heats the space, one inside that draws out heats it by half (the
+        motor sits in the stream that leaves), one outside not at all
     """
-    found = []
-    fan = space.air.fan
-    if fan:
-        found.append(
-            Load(
-                part_id="fan", name=fan.name, power_w=fan.power_w * space.air.fan_speed**3,
-                hours_per_day=space.air.fan_hours, heats_space=0.5,
-            )
-        )  # fmt: skip
+    found = [_fan_load(space, airway, part) for airway in space.airways for part in airway.parts if part.kind == "fan"]
+    for stirrer in space.stirrers:
+        if stirrer.enabled:
+            found.append(
+                Load(
+                    part_id=stirrer.id, name=stirrer.spec.name, power_w=stirrer.spec.power_w * stirrer.speed**3,
+                    hours_per_day=24 * stirrer.duty,
+                )
+            )  # fmt: skip
     for device in space.devices:
         spec = device.spec
         found.append(
@@ -78,6 +80,32 @@ def appliance_loads(space: Space) -> tuple[Load, ...]:
             )
         )  # fmt: skip
     return tuple(found)
+
+
+def lit_hours(space: Space) -> float:
+    """Give for how long lamps are on.
+
+    Parameters
+    ----------
+    space : the space
+
+    Returns
+    -------
+    float : the longest day of its lamps; 0 without lamps [h]
+    """
+    return max((lamp.hours for lamp in space.fixtures if lamp.enabled), default=0.0)
+
+
+def _fan_load(space: Space, airway: Airway, part: FanPart) -> Load:
+    by_day, by_night = part.speed_at(lit=True), part.speed_at(lit=False)
+    fastest, lit = max(by_day, by_night), lit_hours(space)
+    hours = 0.0 if fastest <= 0 else (lit * by_day**3 + (24 - lit) * by_night**3) / fastest**3
+    heats = 1.0 if airway.way == "in" else 0.5 if airway.is_inside(part.id) else 0.0
+    name = part.spec.name if part.count == 1 else f"{part.count} × {part.spec.name}"
+    return Load(
+        part_id=part.id, name=name, power_w=part.count * part.spec.power_w * fastest**3,
+        hours_per_day=min(24.0, hours * airway.duty), heats_space=heats,
+    )  # fmt: skip
 
 
 def monthly_cost(loads: tuple[Load, ...], price_per_kwh: float) -> float:

@@ -1,7 +1,9 @@
 """Parse and format what people type; SI inside, units at the edge."""
 
 from canopy.quantities.kinds import (
+    AIR_SPEED,
     ANGLE,
+    AREA,
     DIAMETER,
     DURATION,
     EC,
@@ -10,6 +12,7 @@ from canopy.quantities.kinds import (
     LENGTH,
     PERCENT,
     POWER,
+    PRESSURE,
     TEMPERATURE,
     TEMPERATURE_RISE,
     VOLUME,
@@ -21,7 +24,7 @@ from canopy.quantities.show import magnitude, number, show, significant
 from canopy.quantities.units import convert
 
 __all__ = [
-    "ANGLE", "DIAMETER", "DURATION", "EC", "FLOW", "KINDS", "LENGTH", "PERCENT", "POWER", "TEMPERATURE",
+    "AIR_SPEED", "ANGLE", "AREA", "DIAMETER", "DURATION", "EC", "FLOW", "KINDS", "LENGTH", "PERCENT", "POWER", "PRESSURE", "TEMPERATURE",
     "TEMPERATURE_RISE", "VOLUME", "WEIGHT", "Kind", "convert", "magnitude", "number", "parse", "parse_between", "show",
     "significant",
 ]  # fmt: skip

@@ -125,10 +125,35 @@ EC = Kind(
     example="1.4 mS/cm, 700 ppm500 or 980 ppm700",
     rewrites=((r"ppm\s*\(?500\)?", "ppmfive"), (r"ppm\s*\(?700\)?", "ppmseven")),
 )  # fmt: skip
+PRESSURE = Kind(
+    name="pressure", unit="pascal",
+    aliases={"pa": "pascal", "pascal": "pascal", "pascals": "pascal", "hpa": "hectopascal", "mbar": "millibar",
+             "inwg": "inch_H2O", "inwc": "inch_H2O", "mmwc": "mm_H2O",
+             "mmwg": "mm_H2O"},
+    metric=Display(unit="pascal", symbol="Pa", decimals=1), us=Display(unit="inch_H2O", symbol="in wg", decimals=2),
+    example="180 Pa or 0.72 in wg",
+    rewrites=((r"in\.?\s*w\.?\s*[gc]\.?", "inwg"), (r"mm\s*w\.?\s*[gc]\.?", "mmwg"), (r"in\s*h2o", "inwg"),
+              (r"mm\s*h2o", "mmwg")),
+)  # fmt: skip
+AIR_SPEED = Kind(
+    name="air speed", unit="meter/second",
+    aliases={"m/s": "meter/second", "ft/min": "foot/minute", "fpm": "foot/minute", "km/h": "kilometer/hour"},
+    metric=Display(unit="meter/second", symbol="m/s", decimals=2), us=Display(unit="foot/minute", symbol="ft/min", decimals=0),
+    example="0.5 m/s or 100 ft/min",
+)  # fmt: skip
+AREA = Kind(
+    name="area", unit="meter**2",
+    aliases={"sqm": "meter**2", "sqcm": "centimeter**2", "sqft": "foot**2", "sqin": "inch**2"},
+    metric=Display(unit="meter**2", symbol="m²", decimals=1), us=Display(unit="foot**2", symbol="ft²", decimals=0),
+    example="12 m² or 130 ft²",
+    rewrites=((r"cm\s*\^?[2²]", "sqcm"), (r"ft\s*\^?[2²]|sq\.?\s*ft", "sqft"), (r"in\s*\^?[2²]|sq\.?\s*in", "sqin"),
+              (r"(?<![a-z])m\s*\^?[2²]", "sqm")),
+)  # fmt: skip
 
 KINDS = {
     k.name: k
     for k in (
-        LENGTH, DIAMETER, FLOW, TEMPERATURE, TEMPERATURE_RISE, POWER, PERCENT, ANGLE, DURATION, VOLUME, WEIGHT, EC
+        LENGTH, DIAMETER, FLOW, TEMPERATURE, TEMPERATURE_RISE, POWER, PERCENT, ANGLE, DURATION, VOLUME, WEIGHT, EC, PRESSURE, AIR_SPEED,
+        AREA,
     )
 }  # fmt: skip

@@ -43,6 +43,9 @@ def test_each_round_trips(case):
 def test_each_yields_sourced_targets_and_margins_at_every_station(case):
     _, _, reports = case
     for report in reports:
+        if report.space.id == "nook":
+            # The cupboard that a loop leads through: nothing grows in it.
+            continue
         assert report.here.plants
         assert {margin.station for margin in report.margins} >= {"crops", "light", "air", "power"}
         for plant in report.here.plants:

@@ -85,8 +85,8 @@ def test_a_broken_plan_is_refused_with_its_place(change, words):
 
 
 def test_a_newer_version_is_named():
-    with pytest.raises(PlanVersionError, match="version 2; this program reads up to 1"):
-        from_data({**_data(), "version": 2})
+    with pytest.raises(PlanVersionError, match="version 3; this program reads up to 2"):
+        from_data({**_data(), "version": 3})
 
 
 @pytest.mark.parametrize(

@@ -105,7 +105,18 @@ def test_the_remedy_raises_the_lamp_or_holds_the_plants(okra):
     mended = apply(okra, "box", raise_it.changes)
     assert first_touch(standing_of(mended.spaces[0], soon, cast_of(mended)), cast_of(mended)) is None
     low = apply(
-        okra, "box", [Change(values={"size.height_m": round(okra.spaces[0].fixtures[0].z_m + 0.12, 3), "openings": []})]
+        okra,
+        "box",
+        [
+            Change(
+                values={
+                    "size.height_m": round(okra.spaces[0].fixtures[0].z_m + 0.12, 3),
+                    "openings": [],
+                    "airways": [],
+                    "stirrers": [],
+                }
+            )
+        ],
     )
     hold = remedy_for(low, low.spaces[0], "crops.touch", soon)
     assert hold.label.text.startswith("Hold Okra at")
@@ -115,7 +126,11 @@ def test_the_remedy_raises_the_lamp_or_holds_the_plants(okra):
 
 
 def test_what_outgrows_the_space_is_a_margin_not_an_error(okra):
-    low = apply(okra, "box", [Change(values={"size.height_m": 1.2, "fixtures": [], "openings": []})])
+    low = apply(
+        okra,
+        "box",
+        [Change(values={"size.height_m": 1.2, "fixtures": [], "openings": [], "airways": [], "stirrers": []})],
+    )
     assert _report(low, day=DAY).margin("crops.outgrown") is None
     assert _report(low, day=DAY + dt.timedelta(days=120)).margin("crops.outgrown").verdict == "short"
 

@@ -14,11 +14,10 @@ from canopy.evaluate.starter import (
     default_faces,
     hang,
     main_stage,
-    smallest_fan,
-    suggest_fan,
+    suggest_air,
     suggest_lamps,
 )  # fmt: skip
-from canopy.library import crops, fans, fixtures
+from canopy.library import crops, ducts, fans, fixtures
 from canopy.margin import ORDER
 from canopy.plan import Circuit, Plan, Size
 from canopy.plan.edit import Change, add_space, apply
@@ -103,20 +102,14 @@ def test_a_lamp_thicker_than_the_space_is_not_hung():
 def test_nothing_is_suggested_for_nothing():
     bare = _plan(crop_id="").spaces[0]
     assert suggest_lamps(on(bare)) == bare
-    assert bare.air.fan is None
-
-
-def test_the_smallest_fan_that_delivers():
-    assert smallest_fan(100, 0.6).class_id == "inline-100"
-    assert smallest_fan(10, 1.0).class_id == "case-80"
-    assert smallest_fan(5000, 0.6) is None
-    largest = max(row.spec.free_flow_m3_h for row in fans().values())
-    assert smallest_fan(largest * 0.5, 0.5).free_flow_m3_h == largest
+    assert (bare.airways, bare.stirrers) == ((), ())
 
 
 def test_a_space_that_breathes_enough_gets_no_fan():
     rack = _plan(kind="shelf", crop_id="pea-shoots", height_m=0.5).spaces[0]
-    assert suggest_fan(on(rack)).air.fan is None
+    made = suggest_air(on(rack))
+    assert made.airways == ()
+    assert made.stirrers
 
 
 @pytest.mark.parametrize("kind", ["tent", "closet", "cabinet", "shelf", "glass-case"])
@@ -212,28 +205,40 @@ def test_a_lamp_too_close_is_raised(lettuce):
     assert change.values["z_m"] >= top + lamp.spec.min_distance_m
 
 
+def _way(*parts):
+    return [{"id": "exhaust", "name": "Exhaust", "parts": list(parts)}]
+
+
+FAN = {"kind": "fan", "id": "fan", "spec": fans()["inline-125"].spec.model_dump(mode="json")}
+PORT = {"kind": "port", "id": "port", "opening_id": "p"}
+
+
+def _duct(diameter_m):
+    spec = ducts()["flex-alu"].spec.model_dump(mode="json")
+    return {"kind": "duct", "id": "duct", "spec": spec, "diameter_m": diameter_m, "length_m": 1.0}
+
+
 def test_a_missing_port_is_cut_to_the_fan_s_size(lettuce):
-    spec = fans()["inline-125"].spec.model_dump(mode="json")
-    plan = apply(lettuce, "s", [Change(values={"air.fan": spec, "air.duct_diameter_m": 0.1, "openings": []})])
-    assert evaluate_space(plan, plan.spaces[0]).margin("air.port").verdict == "short"
-    remedy = remedy_for(plan, plan.spaces[0], "air.port")
+    plan = apply(lettuce, "s", [Change(values={"airways": _way(FAN, _duct(0.1)), "openings": []})])
+    assert evaluate_space(plan, plan.spaces[0]).margin("air.port.exhaust").verdict == "short"
+    remedy = remedy_for(plan, plan.spaces[0], "air.port.exhaust")
     after = apply(plan, "s", remedy.changes)
-    assert evaluate_space(after, after.spaces[0]).margin("air.port").verdict == "good"
+    assert evaluate_space(after, after.spaces[0]).margin("air.port.exhaust").verdict == "good"
     assert after.spaces[0].openings[0].diameter_m == 0.125
+    assert after.spaces[0].airways[0].parts[1].diameter_m == 0.125
 
 
 @pytest.mark.parametrize(
     ("duct", "port", "verdict", "words"),
     [
-        (0.125, 0.125, "good", "match"), (0.1, 0.125, "short", "throttles"), (0.15, 0.15, "tight", "reducer"),
+        (0.125, 0.125, "good", "match"), (0.1, 0.125, "tight", "throttles"), (0.15, 0.15, "tight", "adapter"),
         (0.125, 0.1, "short", "narrower"), (0.125, 0.2, "tight", "cinch"),
     ],
 )  # fmt: skip
 def test_ports_ducts_and_fans_are_held_against_each_other(lettuce, duct, port, verdict, words):
     hole = {"id": "p", "face": "left", "u_m": 0.4, "v_m": 1.5, "diameter_m": port, "use": "exhaust"}
-    spec = fans()["inline-125"].spec.model_dump(mode="json")
-    plan = apply(lettuce, "s", [Change(values={"air.fan": spec, "air.duct_diameter_m": duct, "openings": [hole]})])
-    margin = evaluate_space(plan, plan.spaces[0]).margin("air.port")
+    plan = apply(lettuce, "s", [Change(values={"airways": _way(FAN, _duct(duct), PORT), "openings": [hole]})])
+    margin = evaluate_space(plan, plan.spaces[0]).margin("air.port.exhaust")
     assert (margin.verdict, words in margin.why.say()) == (verdict, True)
 
 

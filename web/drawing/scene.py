@@ -98,6 +98,72 @@ class PortMark:
     r: float
     gap: tuple[float, float, float, float] | None
     box: Box | None = None
+    across: str = ""
+    up: str = ""
+    u_m: float = 0.0
+    v_m: float = 0.0
+
+
+@dataclass(frozen=True, kw_only=True)
+class AirMark:
+    """A part of a way of air: its outline, the strokes in it, and its number, such as A2."""
+
+    id: str
+    airway_id: str
+    kind: str
+    label: str
+    title: str
+    body: str
+    lines: str
+    tx: float
+    ty: float
+    on: bool = True
+
+
+@dataclass(frozen=True, kw_only=True)
+class AirRun:
+    """The thread through a way of air, arrows at its ends, what moves and where it leads."""
+
+    id: str
+    letter: str
+    thread: str
+    arrows: str
+    flow: str
+    end: str
+    tx: float
+    ty: float
+    anchor: str
+    title: str
+
+
+@dataclass(frozen=True, kw_only=True)
+class FlowMark:
+    """An arrow at an opening through which air goes by itself."""
+
+    id: str
+    path: str
+    text: str
+    tx: float
+    ty: float
+    anchor: str
+    title: str
+
+
+@dataclass(frozen=True, kw_only=True)
+class StirMark:
+    """A stirring fan and the cone it blows."""
+
+    id: str
+    number: int
+    title: str
+    cx: float
+    cy: float
+    r: float
+    jet: str
+    on: bool
+    x_m: float
+    y_m: float
+    z_m: float
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -132,4 +198,8 @@ class View:
     furniture: tuple[FurnitureMark, ...] = ()
     dimensions: tuple[Dimension, ...] = ()
     level: Dimension | None = None
+    air: tuple[AirMark, ...] = ()
+    runs: tuple[AirRun, ...] = ()
+    flows: tuple[FlowMark, ...] = ()
+    stirrers: tuple[StirMark, ...] = ()
     caption: str = ""

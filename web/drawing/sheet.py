@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from typing import Any
 
 from canopy.evaluate import SpaceReport
 from canopy.evaluate.lighting import light_section
@@ -13,13 +14,19 @@ from canopy.plan.pose import axes, corners
 from canopy.plan.shell import Opening
 from canopy.quantities import DIAMETER, LENGTH, show
 from canopy.season import Growing
+from web.drawing.airpath import draw_ways, faces_of, outside_of
 from web.drawing.contours import STEPS, draw
 from web.drawing.furniture import furniture
 from web.drawing.scene import Band, Box, Dimension, Isoline, LampMark, PlantMark, PortMark, View
+from web.drawing.stirring import draw_seeping, draw_stirrers
 
 SHEET_W, TALLEST = 880.0, 336.0
 _PAD_L, _PAD_T, _PAD_B = 40.0, 8.0, 32.0
 _PAD_R = {"front": 84.0, "side": 14.0, "plan": 16.0}
+# What a way of air takes outside a wall [px].
+_OUTSIDE = 70.0
+# How large the plan is beside sections of the air.
+_PLAN_BESIDE_AIR = 0.62
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -32,21 +39,49 @@ class Sheet:
 
 
 def sheet(
-    report: SpaceReport, system: str, selected: str = "", cut: float | None = None, canopy_scale: float = 0.0
-) -> Sheet:
+    report: SpaceReport, system: str, selected: str = "", cut: float | None = None, canopy_scale: float = 0.0,
+    air: bool = False,
+) -> Sheet:  # fmt: skip
     """Draw a space.
 
     With ``cut`` [m] the front view shows the light on a plane that far from the front. With ``canopy_scale``, the
-    PPFD of the strongest colour, the plan shows each plant's light on its own top instead of one level's.
+    PPFD of the strongest colour, the plan shows each plant's light on its own top instead of one level's. With ``air``
+    the sections show ways of air and what stirs it in place of the stack of heights and the light.
     """
     size = report.space.size
-    room = SHEET_W - 3 * _PAD_L - sum(_PAD_R.values())
-    scale = min(room / (2 * size.width_m + size.depth_m), TALLEST / max(size.height_m, size.depth_m))
-    upright = _Artist(report=report, system=system, scale=scale, selected=selected, cut=cut)
+    pads = {view: _pads(report.space, view, air=air) for view in ("front", "side", "plan")}
+    room = SHEET_W - sum(pad.left + pad.right for pad in pads.values())
+    # Of the air the sections tell most: the plan gives way.
+    plan_share = _PLAN_BESIDE_AIR if air else 1.0
+    scale = min(
+        room / ((1 + plan_share) * size.width_m + size.depth_m), TALLEST / max(size.height_m, plan_share * size.depth_m)
+    )
+    upright = _Artist(report=report, system=system, scale=scale, selected=selected, cut=cut, air=air)
     left = room - scale * (size.width_m + size.depth_m)
     from_above = min(left / size.width_m, TALLEST / size.depth_m)
-    flat = _Artist(report=report, system=system, scale=from_above, selected=selected, canopy_scale=canopy_scale)
+    flat = _Artist(
+        report=report, system=system, scale=from_above, selected=selected, canopy_scale=canopy_scale, air=air
+    )
     return Sheet(front=upright.front(), side=upright.side(), plan=flat.plan())
+
+
+@dataclass(frozen=True, kw_only=True)
+class _Pads:
+    """Room around a view for dimensions, and for what lies outside the walls [px]."""
+
+    left: float
+    right: float
+    top: float
+
+
+def _pads(space: Space, view: str, *, air: bool) -> _Pads:
+    if not air or view == "plan":
+        return _Pads(left=_PAD_L, right=_PAD_R[view], top=_PAD_T)
+    outside, sides = outside_of(space, view), list(faces_of(view))
+    seeping = {hole.face for hole in space.openings if hole.passes_air} | outside
+    left = _PAD_L + (_OUTSIDE if sides[0] in seeping else 10.0)
+    right = _PAD_R["side"] + (_OUTSIDE if sides[1] in seeping else 10.0)
+    return _Pads(left=left, right=right, top=_PAD_T + (_OUTSIDE if "ceiling" in outside else 14.0))
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -57,6 +92,7 @@ class _Artist:
     selected: str
     cut: float | None = None
     canopy_scale: float = 0.0
+    air: bool = False
 
     @property
     def space(self) -> Space:
@@ -75,16 +111,16 @@ class _Artist:
         )
 
     def _frame(self, name: str, across_m: float, up_m: float) -> tuple[Box, float, float]:
-        w, h = across_m * self.scale, up_m * self.scale
-        box = Box(x=_PAD_L, y=_PAD_T, w=round(w, 1), h=round(h, 1))
-        return box, round(_PAD_L + w + _PAD_R[name], 1), round(_PAD_T + h + _PAD_B, 1)
+        w, h, pad = across_m * self.scale, up_m * self.scale, _pads(self.space, name, air=self.air)
+        box = Box(x=pad.left, y=pad.top, w=round(w, 1), h=round(h, 1))
+        return box, round(pad.left + w + pad.right, 1), round(pad.top + h + _PAD_B, 1)
 
     def _base_dimensions(self, box: Box, across_m: float, up_m: float) -> list[Dimension]:
-        below = box.y + box.h + 14
+        below, left = box.y + box.h + 14, _PAD_L - 14 if self.air else box.x - 14
         return [
             Dimension(x1=box.x, y1=below, x2=box.x + box.w, y2=below, text=self._say(across_m), tx=box.x + box.w / 2,
                       ty=below + 13),
-            Dimension(x1=box.x - 14, y1=box.y, x2=box.x - 14, y2=box.y + box.h, text=self._say(up_m), tx=box.x - 20,
+            Dimension(x1=left, y1=box.y, x2=left, y2=box.y + box.h, text=self._say(up_m), tx=left - 6,
                       ty=box.y + box.h / 2, upright=True),
         ]  # fmt: skip
 
@@ -98,7 +134,11 @@ class _Artist:
 
         light = self.report.lighting.map
         plants = tuple(self._plant_above(p, place) for p in self.plants)
-        if self.canopy_scale:
+        bands: tuple[Band, ...] = ()
+        isolines: tuple[Isoline, ...] = ()
+        if self.air:
+            caption = "ports and stirring fans"
+        elif self.canopy_scale:
             bands, isolines = self._own_tops(plants)
             caption = "PPFD on each plant's own top, µmol/m²/s"
         else:
@@ -112,6 +152,7 @@ class _Artist:
             plants=plants, furniture=furniture(self.space, "plan", place),
             lamps=tuple(self._lamp(n, f, place, (0, 1)) for n, f in enumerate(self.space.fixtures, 1)),
             ports=tuple(self._port(o, box, "plan") for o in self.space.openings),
+            stirrers=draw_stirrers(self.space, place, "xy", self.scale) if self.air else (),
             dimensions=tuple(self._base_dimensions(box, size.width_m, size.depth_m)),
             caption=caption,
         )  # fmt: skip
@@ -136,7 +177,8 @@ class _Artist:
         size = self.space.size
         box, width, height = self._frame("front", size.width_m, size.height_m)
         place = self._upright(box)
-        dimensions = self._base_dimensions(box, size.width_m, size.height_m) + self._stack(box)
+        dimensions = self._base_dimensions(box, size.width_m, size.height_m)
+        dimensions += [] if self.air else self._stack(box)
         bands, isolines = draw(light_section(self.report.here, self.cut), place) if self.cut is not None else ((), ())
         return View(
             name="front", title="Front", width=width, height=height, scale=round(self.scale, 3), box=box, door="",
@@ -144,6 +186,7 @@ class _Artist:
             furniture=furniture(self.space, "front", place),
             lamps=tuple(self._lamp(n, f, place, (0, 2)) for n, f in enumerate(self.space.fixtures, 1)),
             ports=tuple(self._port(o, box, "front") for o in self.space.openings),
+            **self._airs("front", box, place),
             dimensions=tuple(dimensions), level=self._level(box), bands=bands, isolines=isolines,
             caption=f"PPFD {self._say(self.cut)} from the front" if self.cut is not None else "",
         )  # fmt: skip
@@ -159,8 +202,19 @@ class _Artist:
             furniture=furniture(self.space, "side", place),
             lamps=tuple(self._lamp(n, f, place, (1, 2)) for n, f in enumerate(self.space.fixtures, 1)),
             ports=tuple(self._port(o, box, "side") for o in self.space.openings),
+            **self._airs("side", box, place),
             dimensions=tuple(self._base_dimensions(box, size.depth_m, size.height_m)), level=self._level(box),
         )  # fmt: skip
+
+    def _airs(self, view: str, box: Box, place: Callable[[float, float], tuple[float, float]]) -> dict[str, Any]:
+        """Ways of air, what seeps and what stirs, in a section of the Air station."""
+        if not self.air:
+            return {}
+        marks, runs = draw_ways(self.report, self.system, view, box, self.scale)
+        return {
+            "air": marks, "runs": runs, "flows": draw_seeping(self.report, self.system, view, box, self.scale),
+            "stirrers": draw_stirrers(self.space, place, "xz" if view == "front" else "yz", self.scale),
+        }  # fmt: skip
 
     def _upright(self, box: Box) -> Callable[[float, float], tuple[float, float]]:
         return lambda a, z: (box.x + a * self.scale, box.y + (self.space.size.height_m - z) * self.scale)
@@ -171,7 +225,7 @@ class _Artist:
 
     def _level(self, box: Box) -> Dimension | None:
         light = self.report.lighting.map
-        if light is None:
+        if light is None or self.air:
             return None
         y = round(box.y + (self.space.size.height_m - light.height_m) * self.scale, 1)
         return Dimension(x1=box.x, y1=y, x2=box.x + box.w, y2=y, text=self._say(light.height_m), tx=box.x + 4, ty=y - 4)
@@ -299,6 +353,8 @@ class _Artist:
         measure = wide if hole.shape == "round" else f"{hole.shape} {wide} × {show(hole.up_m, DIAMETER, self.system)}"
         title = f"{hole.use.capitalize()} {measure}, {hole.face}{'' if hole.open else ', shut'}"
         use = hole.use if hole.open else "closed"
+        across, up = _slides(hole.face, view)
+        slide: dict[str, Any] = {"across": across, "up": up, "u_m": hole.u_m, "v_m": hole.v_m}
         face_on = {"plan": ("floor", "ceiling"), "front": ("front", "back"), "side": ("left", "right")}[view]
         if hole.face in face_on:
             total = size.depth_m if view == "plan" else size.height_m
@@ -307,11 +363,19 @@ class _Artist:
             if hole.shape != "round":
                 square = Box(x=round(cx - ru, 1), y=round(cy - rv, 1), w=round(2 * ru, 1), h=round(2 * rv, 1))
             return PortMark(
-                id=hole.id, title=title, use=use, cx=round(cx, 1), cy=round(cy, 1), r=round(ru, 1), gap=None, box=square
+                id=hole.id,
+                title=title,
+                use=use,
+                cx=round(cx, 1),
+                cy=round(cy, 1),
+                r=round(ru, 1),
+                gap=None,
+                box=square,
+                **slide,
             )
         gap = self._gap(hole, box, view, ru, rv)
         return PortMark(id=hole.id, title=title, use=use, cx=round((gap[0] + gap[2]) / 2, 1),
-                        cy=round((gap[1] + gap[3]) / 2, 1), r=round(ru, 1), gap=tuple(round(v, 1) for v in gap))  # type: ignore[arg-type]  # fmt: skip
+                        cy=round((gap[1] + gap[3]) / 2, 1), r=round(ru, 1), gap=tuple(round(v, 1) for v in gap), **slide)  # type: ignore[arg-type]  # fmt: skip
 
     def _gap(self, hole: Opening, box: Box, view: str, ru: float, rv: float) -> tuple[float, float, float, float]:
         """The stretch of an edge that an opening takes up."""
@@ -340,6 +404,16 @@ class _Artist:
             "left": (x1 - 4, y1 + inset, x1 - 4, y2 - inset), "right": (x2 + 4, y1 + inset, x2 + 4, y2 - inset),
         }  # fmt: skip
         return "M{:.1f} {:.1f}L{:.1f} {:.1f}".format(*edges[side]) if side else ""
+
+
+def _slides(face: str, view: str) -> tuple[str, str]:
+    """Which of an opening's measures a drag across and a drag upwards change in a view."""
+    if view == "plan":
+        return ("u", "v") if face in ("floor", "ceiling") else ("", "u") if face in ("left", "right") else ("u", "")
+    if face in ("floor", "ceiling"):
+        return ("u", "") if view == "front" else ("v", "")
+    edge = ("left", "right") if view == "front" else ("front", "back")
+    return ("", "v") if face in edge else ("u", "v")
 
 
 def _hull(points: list[tuple[float, float]]) -> str:

@@ -8,20 +8,17 @@ from typing import Any
 from django import forms
 
 from canopy.errors import PlanError
-from canopy.library import GROUPS, Crop, air_paths, crops, fans, fixtures, light_sources, materials
+from canopy.library import GROUPS, Crop, crops, fixtures, light_sources, materials
 from canopy.plan import FACES
 from canopy.quantities import (
     ANGLE,
     DIAMETER,
     DURATION,
-    FLOW,
     LENGTH,
     PERCENT,
     POWER,
     TEMPERATURE,
-    TEMPERATURE_RISE,
     number,
-    show,
 )
 from web.workspace.fields import NumberField, QuantityField
 
@@ -230,55 +227,6 @@ class FaceForm(PartForm):
         if "material_id" in out and "reflectance" not in out:
             out["reflectance"] = None
         return out
-
-
-class AirForm(PartForm):
-    """The fan, its path, and what it is asked to do."""
-
-    RULES = [("largest", "the largest of all"), ("exchange", "air exchange"), ("heat", "heat"),
-             ("moisture", "moisture"), ("co2", "CO₂")]  # fmt: skip
-    fan_id = forms.ChoiceField(required=False, label="fan")
-    path_id = forms.ChoiceField(label="air path")
-    duct_diameter_m = QuantityField(DIAMETER, 0.02, 0.6, optional=True, label="duct")
-    fan_speed = QuantityField(PERCENT, 0.1, 1, per=100, label="speed")
-    fan_hours = QuantityField(DURATION, 0, 24, label="runs")
-    exchange_minutes = NumberField(min_value=0.5, max_value=60, label="whole volume every (min)")
-    filter_allowance = QuantityField(PERCENT, 0, 1, per=100, label="filter allowance")
-    rise_k = QuantityField(TEMPERATURE_RISE, 0.1, 20, label="rise above room")
-    max_rh_pct = QuantityField(PERCENT, 20, 99.5, label="humidity at most")
-    rule = forms.ChoiceField(choices=RULES, label="size it by")
-
-    def __init__(self, record: Mapping[str, Any], data: Any = None, **more: Any) -> None:
-        fan = record.get("fan") or {}
-        super().__init__({**record, "fan_id": (fan.get("class_id") or "own") if fan else ""}, data, **more)
-        system = more.get("system", "metric")
-        own = [("own", fan["name"])] if fan and not fan.get("class_id") else []
-        known = [
-            (row.id, f"{row.spec.name}, {show(row.spec.free_flow_m3_h, FLOW, system)} free") for row in fans().values()
-        ]
-        paths = [(row.id, f"{row.name}, {row.delivered_share:.0%}") for row in air_paths().values()]
-        offer(self, fan_id=[("", "no fan"), *own, *known], path_id=paths)
-
-    def changes(self) -> dict[str, Any]:
-        """A chosen class becomes the fan, and its spigot the duct's diameter."""
-        out = super().changes()
-        chosen = out.pop("fan_id", None)
-        if chosen == "":
-            out["fan"] = None
-        elif chosen and chosen != "own":
-            spec = fans()[chosen].spec
-            out["fan"] = spec.model_dump(mode="json")
-            out.setdefault("duct_diameter_m", spec.diameter_m)
-        return out
-
-
-class OwnFanForm(PartForm):
-    """A fan from its data sheet."""
-
-    name = forms.CharField(max_length=120, label="name")
-    free_flow_m3_h = QuantityField(FLOW, 1, 5000, label="free-air flow")
-    diameter_m = QuantityField(DIAMETER, 0.02, 0.6, label="spigot")
-    power_w = QuantityField(POWER, 0, 1000, label="power drawn")
 
 
 class AddLampForm(PartForm):

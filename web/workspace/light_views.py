@@ -23,7 +23,8 @@ from canopy.evaluate.backward import (
 )
 from canopy.evaluate.backward.choose import settled
 from canopy.evaluate.lighting import Probe, probe
-from canopy.evaluate.remedies import Remedy, preview
+from canopy.evaluate.remedies import preview
+from canopy.evaluate.remedy import Remedy
 from canopy.evaluate.starter import line_up
 from canopy.library import fixtures
 from canopy.light.photometric_file import read_photometric

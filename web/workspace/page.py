@@ -32,6 +32,7 @@ LEAVES = {
     "crops": (("plants", "Plants"), ("season", "Season"), ("together", "Together"), ("feed", "Feed")),
     "light": (("lamps", "Lamps"), ("leaves", "On the leaves"), ("backwards", "Backwards"), ("survey", "Survey"),
               ("outdoors", "Outdoors")),
+    "air": (("path", "Path and fan"), ("need", "How much"), ("stir", "Stirring"), ("sets", "Which fan and filter")),
 }  # fmt: skip
 ASSUMED = {
     "faces": ("space", "the linings"), "room": ("space", "the room's climate"), "openings": ("space", "the openings"),
@@ -154,7 +155,7 @@ def context(
         "notes": [m for m in report.margins if m.information],
         "sheet": sheet(
             report, where.system, selected, cut=_cut(request, where) if schedule else None,
-            canopy_scale=canopy_scale(report) if on_canopy else 0.0,
+            canopy_scale=canopy_scale(report) if on_canopy else 0.0, air=where.station == "air",
         ),
         "on_canopy": on_canopy,
         "at_level": level is not None and not on_canopy,

@@ -4,13 +4,11 @@ from __future__ import annotations
 
 from typing import Any
 
-from canopy.air import Demand
 from canopy.evaluate import SpaceReport
-from canopy.evaluate.air_margins import NAMES
-from canopy.margin import Amount
 from canopy.plan import FACES
 from web.photos.querysets import photos_of
 from web.workspace import forms, furnish_forms
+from web.workspace.air_leaves import air_schedule
 from web.workspace.crop_leaves import crop_schedule
 from web.workspace.light_leaves import light_schedule
 from web.workspace.page import Where
@@ -47,46 +45,11 @@ def _space_schedule(where: Where, report: SpaceReport, bad: dict[str, Any]) -> d
     }
 
 
-def _air_schedule(where: Where, report: SpaceReport, bad: dict[str, Any]) -> dict[str, Any]:
-    data = where.space.air.model_dump(mode="json")
-    air = report.breathing
-    largest = max((d.flow_m3_h or 0.0 for d in air.demands), default=0.0) or 1.0
-    widest = max(largest, air.delivered_m3_h)
-    bars = [
-        {
-            "name": NAMES[demand.criterion],
-            "text": "no flow will do"
-            if demand.flow_m3_h is None
-            else Amount(value=demand.flow_m3_h, unit="airflow").text(where.system),
-            "width": round(240 * (demand.flow_m3_h or 0.0) / widest, 1),
-            "governs": demand is air.governing,
-            "reason": demand.reason or _plain_heat(demand, where.system),
-        }
-        for demand in air.demands
-    ]
-    return {
-        "air_form": bad.get("air") or forms.AirForm(data, system=where.system, prefix="air"),
-        "own_form": bad.get("own") or forms.OwnFanForm({}, system=where.system, prefix="own"),
-        "bars": bars,
-        "delivered": {"text": Amount(value=air.delivered_m3_h, unit="airflow").text(where.system),
-                      "width": round(240 * air.delivered_m3_h / widest, 1), "fan": air.fan_m3_h > 0},
-        "rows": rows_of(where, "openings", bad),
-    }  # fmt: skip
-
-
-def _plain_heat(demand: Demand, system: str) -> str:
-    """The heat demand as catalogues count it, beside the credited one."""
-    if demand.plain_m3_h is None:
-        return ""
-    plain = Amount(value=demand.plain_m3_h, unit="airflow").text(system)
-    return f"{plain} if walls and leaves took up nothing"
-
-
 def _power_schedule(where: Where, report: SpaceReport, bad: dict[str, Any]) -> dict[str, Any]:
     return {"rows": rows_of(where, "devices", bad), "circuit": report.circuit, "running": report.running}
 
 
 _SCHEDULES = {
-    "space": _space_schedule, "crops": crop_schedule, "light": light_schedule, "air": _air_schedule,
+    "space": _space_schedule, "crops": crop_schedule, "light": light_schedule, "air": air_schedule,
     "power": _power_schedule,
 }  # fmt: skip

@@ -2,7 +2,7 @@
 
 from django.urls import path
 
-from web.workspace import light_views, plant_views, space_views, views
+from web.workspace import air_views, light_views, plant_views, space_views, views
 
 app_name = "workspace"
 urlpatterns = [
@@ -12,8 +12,23 @@ urlpatterns = [
     path("size/", views.edit_space, name="edit-space"),
     path("room/", views.edit_room, name="edit-room"),
     path("face/<str:face>/", views.edit_face, name="edit-face"),
-    path("fan/", views.edit_air, name="edit-air"),
-    path("fan/own/", views.own_fan, name="own-fan"),
+    path("air/need/", air_views.edit_need, name="edit-need"),
+    path("air/room/", air_views.edit_room_air, name="edit-room-air"),
+    path("air/sets/", air_views.sets, name="sets"),
+    path("air/sets/<str:key>/", air_views.fit_set, name="fit-set"),
+    path("air/stir/add/", air_views.add_stirrer, name="add-stirrer"),
+    path("air/stir/own/", air_views.own_stirrer, name="own-stirrer"),
+    path("air/add/<slug:kind>/", air_views.add_way, name="add-way"),
+    path("air/way/<slug:airway_id>/", air_views.edit_way, name="edit-way"),
+    path("air/way/<slug:airway_id>/away/", air_views.edit_away, name="edit-away"),
+    path("air/way/<slug:airway_id>/speed/", air_views.set_speed, name="set-speed"),
+    path("air/way/<slug:airway_id>/fan/", air_views.own_fan, name="own-fan"),
+    path("air/way/<slug:airway_id>/filter/", air_views.own_filter, name="own-filter"),
+    path("air/way/<slug:airway_id>/add/", air_views.add_air_part, name="add-air-part"),
+    path("air/way/<slug:airway_id>/part/<slug:part_id>/", air_views.edit_air_part, name="edit-air-part"),
+    path(
+        "air/way/<slug:airway_id>/part/<slug:part_id>/<slug:what>/", air_views.act_on_air_part, name="act-on-air-part"
+    ),
     path("circuit/", views.choose_circuit, name="circuit"),
     path("level/", views.set_level, name="level"),
     path("confirm/<str:what>/", views.confirm, name="confirm"),

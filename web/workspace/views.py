@@ -28,6 +28,7 @@ from web.workspace.rows import PARTS
 NOUNS = {
     "fixtures": "lamp", "plants": "plant", "openings": "opening", "devices": "device", "shelves": "shelf",
     "columns": "column", "hung": "hung thing", "daylight": "window",
+    "airways": "way of air", "stirrers": "stirring fan",
 }  # fmt: skip
 
 
@@ -104,7 +105,9 @@ def edit_part(request: HttpRequest, plan_pk: int, space_id: str, kind: str, part
     return attempt(request, where, form, f"{kind}/{part_id}", act)
 
 
-_AXES = {"fixtures": ("x_m", "y_m", "z_m"), "plants": ("x_m", "y_m")}
+_AXES = {
+    "fixtures": ("x_m", "y_m", "z_m"), "plants": ("x_m", "y_m"), "stirrers": ("x_m", "y_m", "z_m"), "openings": ("u_m", "v_m"),
+}  # fmt: skip
 
 
 @require_POST
@@ -279,33 +282,6 @@ def edit_face(request: HttpRequest, plan_pk: int, space_id: str, face: str) -> H
         return actions.change_space(where.row, space_id, [Change(values=values)], f"Changed the {face} lining")
 
     return attempt(request, where, form, f"face/{face}", act)
-
-
-@require_POST
-def edit_air(request: HttpRequest, plan_pk: int, space_id: str) -> HttpResponse:
-    """Change the fan, its path, or what it is asked to do."""
-    where = locate(request, plan_pk, space_id)
-    form = forms.AirForm(where.space.air.model_dump(mode="json"), request.POST, system=where.system, prefix="air")
-
-    def act() -> Any:
-        values = {f"air.{key}": value for key, value in form.changes().items()}
-        return actions.change_space(where.row, space_id, [Change(values=values)], "Changed the air path")
-
-    return attempt(request, where, form, "air", act)
-
-
-@require_POST
-def own_fan(request: HttpRequest, plan_pk: int, space_id: str) -> HttpResponse:
-    """Fit a fan of the person's own data."""
-    where = locate(request, plan_pk, space_id)
-    form = forms.OwnFanForm({}, request.POST, system=where.system, prefix="own")
-
-    def act() -> Any:
-        spec = dict(form.cleaned_data)
-        values = {"air.fan": spec, "air.duct_diameter_m": spec["diameter_m"]}
-        return actions.change_space(where.row, space_id, [Change(values=values)], f"Fitted {spec['name']}")
-
-    return attempt(request, where, form, "own", act)
 
 
 @require_POST

@@ -65,7 +65,7 @@ def test_a_tray_every_ten_days_takes_the_place_of_one_that_is_done(small_plan):
 
 def test_plants_move_on_from_one_space_to_another(dated):
     other = dated.spaces[0].model_copy(
-        update={"id": "tent", "name": "Tent", "plants": (), "fixtures": (), "openings": ()}
+        update={"id": "tent", "name": "Tent", "plants": (), "fixtures": (), "openings": (), "airways": ()}
     )
     plan = loads(dumps(dated.model_copy(update={"spaces": (*dated.spaces, other)})))
     members = [plant.id for plant in plan.spaces[0].plants if plant.planting_id]

@@ -4,11 +4,22 @@
   const STEP_M = 0.01, BIG_STEP_M = 0.1, PREVIEW_MS = 140, SETTLE_MS = 450;
   const workspace = () => document.getElementById("workspace");
   const token = () => JSON.parse(document.body.getAttribute("hx-headers"))["X-CSRFToken"];
-  const axesOf = {
+  const LIFTED = ["fixtures", "stirrers"];
+  const ways = {
     plan: (dx, dy) => ({ x: dx, y: -dy }),
-    front: (dx, dy, kind) => (kind === "fixtures" ? { x: dx, z: -dy } : { x: dx }),
-    side: (dx, dy, kind) => (kind === "fixtures" ? { y: dx, z: -dy } : { y: dx }),
+    front: (dx, dy, kind) => (LIFTED.includes(kind) ? { x: dx, z: -dy } : { x: dx }),
+    side: (dx, dy, kind) => (LIFTED.includes(kind) ? { y: dx, z: -dy } : { y: dx }),
   };
+  // An opening slides on its face: the server says which of its measures a view shows across and up.
+  function axesOf(part, view, dx, dy) {
+    if (part.dataset.kind !== "openings") { return ways[view](dx, dy, part.dataset.kind); }
+    const out = {};
+    if (part.dataset.across) { out[part.dataset.across] = dx; }
+    if (part.dataset.up) { out[part.dataset.up] = -dy; }
+    return out;
+  }
+  const slides = (part, view) => (part.dataset.kind === "openings"
+    ? [Boolean(part.dataset.across), Boolean(part.dataset.up)] : [true, view === "plan" || LIFTED.includes(part.dataset.kind)]);
 
   let drag = null, frame = null;
   const moveUrl = (part) => workspace().dataset.base.replace(/light\/$/, `part/${part.dataset.kind}/${part.dataset.id}/move/`);
@@ -109,11 +120,11 @@
     const dx = event.clientX - drag.x, dy = event.clientY - drag.y;
     if (!drag.moved && Math.hypot(dx, dy) < 4) { return; }
     drag.moved = true;
-    const view = drag.svg.dataset.view, kind = drag.part.dataset.kind;
-    drag.shift = snap(drag.part, axesOf[view](dx * drag.perPx, dy * drag.perPx, kind));
+    const view = drag.svg.dataset.view, plant = drag.part.dataset.kind === "plants";
+    drag.shift = snap(drag.part, axesOf(drag.part, view, dx * drag.perPx, dy * drag.perPx));
     const scale = drag.svg.viewBox.baseVal.width / drag.svg.getBoundingClientRect().width;
-    const vertical = view === "plan" || kind === "fixtures", perM = Number(drag.svg.dataset.scale);
-    const move = view === "plan" ? `translate(${drag.shift.x * perM} ${-drag.shift.y * perM})` : `translate(${dx * scale} ${vertical ? dy * scale : 0})`;
+    const [across, up] = slides(drag.part, view), perM = Number(drag.svg.dataset.scale);
+    const move = view === "plan" && plant ? `translate(${drag.shift.x * perM} ${-drag.shift.y * perM})` : `translate(${across ? dx * scale : 0} ${up ? dy * scale : 0})`;
     [drag.part, ...fellows(drag.part).map((id) => drag.svg.querySelector(`.part[data-id="${id}"]`))].forEach((item) => item && item.setAttribute("transform", move));
     drag.part.classList.add("dragging");
     if (event.timeStamp - last > PREVIEW_MS) { last = event.timeStamp; preview(drag.part, place(drag.part, drag.shift)); }
@@ -268,11 +279,17 @@
 
   // What is selected in the drawing is selected in the schedule, and the other way round.
   function select(id) {
-    document.querySelectorAll(".part.selected, tr.selected").forEach((item) => item.classList.remove("selected"));
-    if (id) { document.querySelectorAll(`.part[data-id="${id}"], tr[data-row="${id}"]`).forEach((item) => item.classList.add("selected")); }
+    document.querySelectorAll(".part.selected, .airpart.selected, tr.selected").forEach((item) => item.classList.remove("selected"));
+    if (id) { document.querySelectorAll(`.part[data-id="${id}"], .airpart[data-id="${id}"], tr[data-row="${id}"]`).forEach((item) => item.classList.add("selected")); }
   }
+  // A part of a way of air has its measures in its row: a click brings them up.
+  document.addEventListener("click", (event) => {
+    const item = event.target.closest && event.target.closest(".view .airpart");
+    const row = item && document.querySelector(`tr[data-row="${item.dataset.id}"]`);
+    if (row) { select(item.dataset.id); row.scrollIntoView({ block: "nearest" }); }
+  });
   document.addEventListener("focusin", (event) => {
-    const row = event.target.closest("tr[data-row]"), part = event.target.closest(".view .part");
+    const row = event.target.closest("tr[data-row]"), part = event.target.closest(".view .part, .view .airpart");
     if (row) { select(row.dataset.row); } else if (part) { select(part.dataset.id); }
   });
 
@@ -280,13 +297,13 @@
   function nudge(part, event) {
     const step = event.shiftKey ? BIG_STEP_M : STEP_M;
     const [dx, dy] = { ArrowLeft: [-step, 0], ArrowRight: [step, 0], ArrowUp: [0, -step], ArrowDown: [0, step] }[event.key];
-    const shift = axesOf[part.closest("svg").dataset.view](dx, dy, part.dataset.kind);
+    const shift = axesOf(part, part.closest("svg").dataset.view, dx, dy);
     const values = place(part, shift);
     for (const [key, value] of Object.entries(values)) { part.dataset[key[0]] = value; }
     const svg = part.closest("svg"), scale = Number(svg.dataset.scale);
     const seen = part.transform.baseVal.consolidate(), base = seen ? seen.matrix : { e: 0, f: 0 };
-    const upright = svg.dataset.view === "plan" || part.dataset.kind === "fixtures";
-    part.setAttribute("transform", `translate(${base.e + dx * scale} ${upright ? base.f + dy * scale : 0})`);
+    const [across, up] = slides(part, svg.dataset.view);
+    part.setAttribute("transform", `translate(${base.e + (across ? dx * scale : 0)} ${base.f + (up ? dy * scale : 0)})`);
     clearTimeout(pending && pending.timer);
     const merged = pending && pending.part === part ? { ...pending.values, ...values } : values;
     pending = { part, values: merged, timer: setTimeout(() => { const done = pending; pending = null; settle(done.part, done.values); }, SETTLE_MS) };
@@ -295,8 +312,9 @@
   document.addEventListener("keydown", (event) => {
     const part = event.target.closest && event.target.closest(".view .part");
     if (part && event.key.startsWith("Arrow")) { event.preventDefault(); nudge(part, event); return; }
-    if (part && (event.key === "Enter" || event.key === " ")) {
-      const row = document.querySelector(`tr[data-row="${part.dataset.id}"] .form-control, tr[data-row="${part.dataset.id}"] select`);
+    const thing = part || (event.target.closest && event.target.closest(".view .airpart"));
+    if (thing && (event.key === "Enter" || event.key === " ")) {
+      const row = document.querySelector(`tr[data-row="${thing.dataset.id}"] .form-control, tr[data-row="${thing.dataset.id}"] select`);
       if (row) { event.preventDefault(); row.focus(); }
       return;
     }

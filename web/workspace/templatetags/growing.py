@@ -12,7 +12,7 @@ from django.utils.html import format_html
 from django.utils.safestring import mark_safe
 
 from canopy.margin import Amount, Sentence
-from canopy.quantities import LENGTH, show
+from canopy.quantities import DIAMETER, FLOW, LENGTH, WEIGHT, show
 
 register = template.Library()
 
@@ -33,6 +33,30 @@ def amount(item: Amount, system: str) -> str:
 def length_text(value: float, system: str) -> str:
     """Write a length in a person's units."""
     return show(value, LENGTH, system)
+
+
+@register.filter
+def diameter_text(value: float, system: str) -> str:
+    """Write a diameter in a person's units."""
+    return show(value, DIAMETER, system)
+
+
+@register.filter
+def flow_text(value: float, system: str) -> str:
+    """Write a flow of air in a person's units."""
+    return show(value, FLOW, system)
+
+
+@register.filter
+def weight_text(value: float, system: str) -> str:
+    """Write a weight in a person's units."""
+    return show(value, WEIGHT, system)
+
+
+@register.filter
+def percent(value: float) -> str:
+    """Write a share as a percentage."""
+    return f"{100 * value:.0f} %"
 
 
 @register.filter

@@ -1,4 +1,4 @@
-"""What a device is, whether it comes from the library or from a data sheet."""
+"""What a lamp is: what it draws, gives off, and how it is built."""
 
 from __future__ import annotations
 
@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
 
-from canopy.model import Name, Positive, Record, Share
+from canopy.model import Name, Record
 
 
 class PpfOutput(Record):
@@ -118,26 +118,3 @@ class FixtureSpec(Record):
     def overall_width_m(self) -> float:
         """Width over all bars [m]."""
         return self.width_m + (self.bars - 1) * self.bar_pitch_m
-
-
-class FanSpec(Record):
-    """A fan by its free-air flow and spigot."""
-
-    name: Name
-    class_id: str = ""
-    free_flow_m3_h: Annotated[float, Field(gt=0, le=5000)]
-    diameter_m: Annotated[float, Field(gt=0, le=0.6)]
-    power_w: Annotated[float, Field(ge=0, le=1000)]
-    max_pressure_pa: Positive | None = None
-    noise_dba_1m: Annotated[float, Field(ge=0, le=100)] | None = None
-    weight_kg: Annotated[float, Field(ge=0, le=100)] | None = None
-
-
-class DeviceSpec(Record):
-    """Any other thing on a plug."""
-
-    name: Name
-    kind: Literal["heater", "mat", "humidifier", "dehumidifier", "pump", "circulation", "other"] = "other"
-    power_w: Annotated[float, Field(ge=0, le=20_000)]
-    hours_per_day: Annotated[float, Field(ge=0, le=24)]
-    heats_space: Share = 1.0

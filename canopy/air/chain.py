@@ -1,0 +1,379 @@
+"""A way of air as one row of losses and fans, with the adapters it needs between unlike diameters."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from functools import cache, lru_cache
+
+from canopy.air.fan_curve import FanCurve, fan_curve
+from canopy.air.losses import (
+    DENSITY_KG_M3,
+    ENTRY,
+    EXIT,
+    adapter_loss,
+    area_m2,
+    bend_loss,
+    duct_drop_pa,
+    flex_factor,
+)
+from canopy.equipment import FanSpec
+from canopy.library import adapters
+from canopy.plan.airways import AdapterPart, AirPart, Airway, BendPart, DuctPart, FilterPart, PortPart
+
+# Diameters within this go together with tape or a clamp [m].
+SLACK_M = 0.003
+# A flap pressed shut leaks like a slit: this many times its own loss.
+_SHUT = 1e5
+
+
+@dataclass(frozen=True, kw_only=True)
+class Element:
+    """One thing that takes pressure: a share that goes with the square of flow [Pa/(m³/s)²], a duct's friction, a filter's bed."""
+
+    part_id: str
+    kind: str
+    name: str
+    diameter_m: float
+    square: float = 0.0
+    length_m: float = 0.0
+    roughness_m: float = 0.0
+    factor: float = 1.0
+    bed_pa: float = 0.0
+    bed_m3_s: float = 1.0
+    exponent: float = 1.0
+    opens_at_pa: float = 0.0
+
+    def drop_pa(self, flow_m3_s: float) -> float:
+        """Give what it takes from a flow along its way.
+
+        Parameters
+        ----------
+        flow_m3_s : flow, not negative [m³/s]
+
+        Returns
+        -------
+        float : pressure drop; a flap takes at least what lifts it [Pa]
+        """
+        if flow_m3_s <= 0:
+            return 0.0
+        drop = self.square * flow_m3_s * flow_m3_s
+        if self.length_m:
+            drop += duct_drop_pa(flow_m3_s, self.diameter_m, self.length_m, self.roughness_m, self.factor)
+        if self.bed_pa:
+            drop += self.bed_pa * (flow_m3_s / self.bed_m3_s) ** self.exponent
+        return max(drop, self.opens_at_pa * flow_m3_s / (flow_m3_s + 1e-4)) if self.opens_at_pa else drop
+
+
+@dataclass(frozen=True, kw_only=True)
+class ChainFan:
+    """Fans side by side at one place of a chain."""
+
+    part_id: str
+    spec: FanSpec
+    curve: FanCurve
+    count: int
+
+
+@dataclass(frozen=True, kw_only=True)
+class NeededAdapter:
+    """A change of diameter that a chain needs and does not have; ``class_id`` is the library's adapter for it, or ""."""
+
+    after_id: str
+    before_id: str
+    from_m: float
+    to_m: float
+    class_id: str = ""
+    name: str = ""
+
+
+@dataclass(frozen=True, kw_only=True, eq=False)
+class Chain:
+    """Elements and fans in the order of the flow; ``rows`` are the elements gathered for speed."""
+
+    airway_id: str
+    elements: tuple[Element, ...]
+    fans: tuple[ChainFan, ...]
+    needed: tuple[NeededAdapter, ...]
+    rows: tuple[Element, ...]
+    shut: bool = False
+
+    def loss_pa(self, flow_m3_s: float) -> float:
+        """Give what all elements take together.
+
+        Parameters
+        ----------
+        flow_m3_s : flow, not negative [m³/s]
+
+        Returns
+        -------
+        float : pressure drop [Pa]
+        """
+        return sum(row.drop_pa(flow_m3_s) for row in self.rows)
+
+    def lift_pa(self, flow_m3_s: float, speeds: Sequence[float]) -> float:
+        """Give what all fans add together.
+
+        Parameters
+        ----------
+        flow_m3_s : flow [m³/s]
+        speeds : speed of each fan, shares of full speed
+
+        Returns
+        -------
+        float : static pressure [Pa]
+        """
+        return sum(
+            fan.curve.pressure_pa(flow_m3_s / fan.count, speed) for fan, speed in zip(self.fans, speeds, strict=True)
+        )
+
+    def gain_pa(self, flow_m3_s: float, speeds: Sequence[float]) -> float:
+        """Give what is left of the fans' pressure after all losses; it falls as flow grows.
+
+        Parameters
+        ----------
+        flow_m3_s : flow, negative when it runs backwards [m³/s]
+        speeds : speed of each fan, shares of full speed
+
+        Returns
+        -------
+        float : pressure [Pa]; running backwards a back-draught flap is shut
+        """
+        lift = self.lift_pa(flow_m3_s, speeds)
+        if flow_m3_s >= 0:
+            return lift - self.loss_pa(flow_m3_s)
+        back = -flow_m3_s
+        shut = sum(_SHUT * row.square * back * back for row in self.rows if row.opens_at_pa)
+        return lift + sum(row.drop_pa(back) for row in self.rows if not row.opens_at_pa) + shut
+
+    def flow_m3_s(self, speeds: Sequence[float], head_pa: float = 0.0) -> float:
+        """Find the flow at which fans, losses and the pressure between the ends agree.
+
+        Parameters
+        ----------
+        speeds : speed of each fan, shares of full speed
+        head_pa : pressure at the beginning less pressure at the end [Pa]
+
+        Returns
+        -------
+        float : flow, to 1e-9 m³/s; 0 through a port that is shut [m³/s]
+        """
+        if self.shut:
+            return 0.0
+        return falling_root(lambda flow: self.gain_pa(flow, speeds) + head_pa, 0.05, 1e-9)
+
+
+@cache
+def _solver() -> Callable[..., float]:
+    from fluids.numerics import brenth
+
+    found: Callable[..., float] = brenth
+    return found
+
+
+def falling_root(function: Callable[[float], float], step: float, tolerance: float) -> float:
+    """Find where a falling function of one variable passes zero.
+
+    Parameters
+    ----------
+    function : falls everywhere
+    step : first step away from zero; doubled until the sign changes
+    tolerance : of the root
+
+    Returns
+    -------
+    float : the root (hyperbolic Brent's method between brackets)
+    """
+    here = function(0.0)
+    if here == 0:
+        return 0.0
+    side = 1.0 if here > 0 else -1.0
+    near, near_value, far = 0.0, here, side * step
+    for _ in range(60):
+        value = function(far)
+        if value * side <= 0:
+            break
+        near, near_value, far = far, value, 2 * far
+    else:
+        return far
+    if value == 0:
+        return far
+    return float(_solver()(function, near, far, xtol=tolerance, rtol=1e-10, fa=near_value, fb=value))
+
+
+def adapter_class(one_m: float, two_m: float) -> tuple[str, str]:
+    """Find the library's adapter between two diameters.
+
+    Parameters
+    ----------
+    one_m : a diameter [m]
+    two_m : the other [m]
+
+    Returns
+    -------
+    tuple of str : id and name, both "" when there is none within 3 mm
+    """
+    wide, narrow = max(one_m, two_m), min(one_m, two_m)
+    for row in adapters().values():
+        if abs(row.wide_m - wide) <= SLACK_M and abs(row.narrow_m - narrow) <= SLACK_M:
+            return row.id, row.name
+    return "", ""
+
+
+def _square(loss: float, diameter_m: float) -> float:
+    return loss * 0.5 * DENSITY_KG_M3 / area_m2(diameter_m) ** 2
+
+
+def _bore(part: AirPart) -> tuple[float, float] | None:
+    """Diameters at a part's beginning and end; None for a port, which what passes it decides."""
+    if isinstance(part, PortPart):
+        return None
+    if isinstance(part, AdapterPart):
+        return part.from_m, part.to_m
+    if isinstance(part, DuctPart | BendPart):
+        return part.diameter_m, part.diameter_m
+    return part.spec.diameter_m, part.spec.diameter_m
+
+
+def _duct(part: DuctPart) -> Element:
+    spec, flexible = part.spec, part.spec.flexible
+    return Element(
+        part_id=part.id, kind="duct", name=spec.name, diameter_m=part.diameter_m, length_m=part.length_m,
+        roughness_m=spec.roughness_m, factor=flex_factor(part.diameter_m, part.slack) if flexible else 1.0,
+    )  # fmt: skip
+
+
+def _filter(part: FilterPart, loading: float | None) -> Element:
+    spec = part.spec
+    return Element(
+        part_id=part.id, kind="filter", name=spec.name, diameter_m=spec.diameter_m,
+        bed_pa=spec.rated_pressure_pa * (part.loading if loading is None else max(loading, part.loading)),
+        bed_m3_s=spec.rated_flow_m3_h / 3600, exponent=spec.exponent,
+    )  # fmt: skip
+
+
+def _element(part: AirPart, loading: float | None) -> Element | None:
+    if part.kind == "filter":
+        return _filter(part, loading)
+    if part.kind == "duct":
+        return _duct(part)
+    if part.kind == "bend":
+        return Element(
+            part_id=part.id, kind="bend", name=f"{part.angle_deg:g}° bend, {part.make}", diameter_m=part.diameter_m,
+            square=_square(bend_loss(part.make, part.angle_deg), part.diameter_m),
+        )  # fmt: skip
+    if part.kind == "adapter":
+        narrow = min(part.from_m, part.to_m)
+        return Element(
+            part_id=part.id, kind="adapter", name=f"{part.make} {part.from_m * 1000:.0f} to {part.to_m * 1000:.0f} mm",
+            diameter_m=narrow, square=_square(adapter_loss(part.from_m, part.to_m, part.make), narrow),
+        )  # fmt: skip
+    if part.kind == "fitting":
+        spec = part.spec
+        return Element(
+            part_id=part.id, kind="fitting", name=spec.name, diameter_m=spec.diameter_m,
+            square=_square(spec.loss, spec.diameter_m), opens_at_pa=spec.opens_at_pa,
+        )  # fmt: skip
+    return None
+
+
+@lru_cache(maxsize=1024)
+def chain_of(airway: Airway, port_m: float | None = None, shut: bool = False, loading: float | None = None) -> Chain:
+    """Make a chain of a way of air.
+
+    Parameters
+    ----------
+    airway : the way
+    port_m : diameter of the opening it passes; None when it passes none [m]
+    shut : its opening is shut
+    loading : least resistance of its filters against new, to look ahead; as they are when None
+
+    Returns
+    -------
+    Chain : losses and fans in order; unlike diameters are joined by cones, listed as needed
+
+    Notes
+    -----
+    A filter, a fan's own inlet or a fitting at the beginning has its entry in its data; a duct begins sharp-edged. The exit
+    takes one dynamic pressure of the last diameter, but a filter at the end takes nothing more. A port narrower than what
+    passes it is a sudden narrowing; a wider one takes nothing.
+    """
+    elements: list[Element] = []
+    fans: list[ChainFan] = []
+    needed: list[NeededAdapter] = []
+    bore, last_id = None, ""
+    for part in airway.parts:
+        ends = _bore(part)
+        if ends is None:
+            continue
+        if bore is None:
+            elements += _entry(part, ends[0])
+        elif abs(bore - ends[0]) > SLACK_M:
+            elements.append(_joined(bore, ends[0]))
+            class_id, name = adapter_class(bore, ends[0])
+            needed.append(
+                NeededAdapter(
+                    after_id=last_id, before_id=part.id, from_m=bore, to_m=ends[0], class_id=class_id, name=name
+                )
+            )
+        if part.kind == "fan":
+            fans.append(ChainFan(part_id=part.id, spec=part.spec, curve=fan_curve(part.spec), count=part.count))
+        made = _element(part, loading)
+        if made:
+            elements.append(made)
+        bore, last_id = ends[1], part.id
+    if port_m is not None and airway.port:
+        elements += _port(airway.port.id, bore, port_m)
+        bore = bore or port_m
+    if bore is not None and not (airway.parts and airway.parts[-1].kind == "filter"):
+        elements.append(Element(part_id="", kind="exit", name="exit", diameter_m=bore, square=_square(EXIT, bore)))
+    return Chain(
+        airway_id=airway.id, elements=tuple(elements), fans=tuple(fans), needed=tuple(needed), rows=_gathered(elements),
+        shut=shut,
+    )  # fmt: skip
+
+
+def _entry(part: AirPart, bore: float) -> list[Element]:
+    if part.kind in ("filter", "fan", "fitting"):
+        return []
+    return [Element(part_id="", kind="entry", name="entry", diameter_m=bore, square=_square(ENTRY["sharp"], bore))]
+
+
+def _joined(one_m: float, two_m: float) -> Element:
+    narrow = min(one_m, two_m)
+    return Element(
+        part_id="", kind="adapter", name=f"adapter {one_m * 1000:.0f} to {two_m * 1000:.0f} mm (needed)", diameter_m=narrow,
+        square=_square(adapter_loss(one_m, two_m), narrow),
+    )  # fmt: skip
+
+
+def _port(part_id: str, bore: float | None, port_m: float) -> list[Element]:
+    """A hole by itself has an entry; a hole narrower than what passes it narrows and widens suddenly."""
+    if bore is None:
+        loss = ENTRY["sharp"]
+    elif port_m < bore - SLACK_M:
+        loss = adapter_loss(bore, port_m, "step") + adapter_loss(port_m, bore, "step")
+    else:
+        return []
+    return [Element(part_id=part_id, kind="port", name="port", diameter_m=port_m, square=_square(loss, port_m))]
+
+
+def _gathered(elements: list[Element]) -> tuple[Element, ...]:
+    """Squares summed up, ducts of a kind joined end to end: the same losses in fewer rows."""
+    square = 0.0
+    ducts: dict[tuple[float, float], float] = {}
+    rest: list[Element] = []
+    for item in elements:
+        if item.opens_at_pa or item.bed_pa:
+            rest.append(item)
+        elif item.length_m:
+            key = (item.diameter_m, item.roughness_m)
+            ducts[key] = ducts.get(key, 0.0) + item.length_m * item.factor
+        else:
+            square += item.square
+    plain = [Element(part_id="", kind="sum", name="", diameter_m=1.0, square=square)] if square else []
+    joined = [
+        Element(part_id="", kind="sum", name="", diameter_m=diameter, length_m=length, roughness_m=roughness)
+        for (diameter, roughness), length in ducts.items()
+    ]
+    return (*plain, *joined, *rest)

@@ -1,0 +1,257 @@
+"""Pressure and flow in a space, and in those it is joined to: everything that blows in, is drawn out, or seeps."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass
+from functools import lru_cache
+
+from canopy.air.chain import Chain, chain_of, falling_root
+from canopy.air.losses import DENSITY_KG_M3, hole_flow_m3_s
+from canopy.air.shell import GRAVITY, Hole, holes, is_open, opening_level_m
+from canopy.plan.airways import Airway
+from canopy.plan.document import Plan, Space
+
+# More joined spaces than this are taken at the room's pressure.
+MOST_NODES = 3
+_WARM_K = 295.0
+_FLOW_TOLERANCE = 1e-7
+
+
+@dataclass(frozen=True, kw_only=True)
+class Way:
+    """A chain between two ends (None: room or outdoors), with the speeds its fans run at, or the flow that was measured."""
+
+    airway: Airway
+    chain: Chain
+    from_id: str | None
+    to_id: str | None
+    speeds: tuple[float, ...]
+    lift_pa: float = 0.0
+    fixed_m3_s: float | None = None
+
+    def flow_m3_s(self, pressures: Mapping[str, float]) -> float:
+        """Give its flow between two pressures.
+
+        Parameters
+        ----------
+        pressures : pressure of each space above the room's [Pa]
+
+        Returns
+        -------
+        float : flow along its direction [m³/s]
+        """
+        if self.fixed_m3_s is not None:
+            return self.fixed_m3_s
+        head = (pressures.get(self.from_id, 0.0) if self.from_id else 0.0) - (
+            pressures.get(self.to_id, 0.0) if self.to_id else 0.0
+        )
+        return _flow(self.chain, self.speeds, round(head + self.lift_pa, 9))
+
+
+@lru_cache(maxsize=4096)
+def _flow(chain: Chain, speeds: tuple[float, ...], head_pa: float) -> float:
+    return chain.flow_m3_s(speeds, head_pa)
+
+
+@dataclass(frozen=True, kw_only=True)
+class Node:
+    """A space in the network: its holes, and how much warmer than the room it is [K]."""
+
+    space_id: str
+    holes: tuple[Hole, ...]
+    height_m: float
+    open: bool
+    rise_k: float
+
+    def stack_pa(self, level_m: float) -> float:
+        """Give by how much warm air presses outwards at a level, against the middle of the height.
+
+        Parameters
+        ----------
+        level_m : height over its floor [m]
+
+        Returns
+        -------
+        float : ρ g (z − H/2) ΔT/T [Pa]
+        """
+        return DENSITY_KG_M3 * GRAVITY * (level_m - self.height_m / 2) * self.rise_k / _WARM_K
+
+    def seep_m3_s(self, pressure_pa: float) -> float:
+        """Give what comes in through all holes together.
+
+        Parameters
+        ----------
+        pressure_pa : pressure at mid-height above the room's [Pa]
+
+        Returns
+        -------
+        float : flow inwards less flow outwards [m³/s]
+        """
+        return sum(hole_flow_m3_s(-pressure_pa - self.stack_pa(hole.level_m), hole.effective_m2) for hole in self.holes)
+
+
+@dataclass(frozen=True, kw_only=True)
+class Network:
+    """Spaces and ways between them; the first node is the one that is asked about."""
+
+    nodes: tuple[Node, ...]
+    ways: tuple[Way, ...]
+
+
+def neighbours(plan: Plan, space: Space) -> tuple[Space, ...]:
+    """List the spaces that ways of air join to a space, directly or through others.
+
+    Parameters
+    ----------
+    plan : the plan
+    space : the space
+
+    Returns
+    -------
+    tuple of Space : itself first, at most three
+    """
+    known = {other.id: other for other in plan.spaces} | {space.id: space}
+    links = [
+        (owner.id, airway.space_id)
+        for owner in known.values()
+        for airway in owner.airways
+        if airway.ends == "space" and airway.space_id in known
+    ]
+    found = [space.id]
+    for key in found:
+        for one, two in links:
+            other = two if one == key else one if two == key else None
+            if other and other not in found and len(found) < MOST_NODES:
+                found.append(other)
+    return tuple(known[key] for key in found)
+
+
+def network(
+    plan: Plan, space: Space, *, lit: bool, rise_k: float, still: Iterable[str] = (),
+    speeds: Mapping[str, float] | None = None, loading: float | None = None,
+) -> Network:  # fmt: skip
+    """Draw up the network around a space.
+
+    Parameters
+    ----------
+    plan : the plan, for the spaces it is joined to
+    space : the space
+    lit : lamps on, for the fans' speeds by day and night
+    rise_k : how much warmer it is inside than in the room [K]
+    still : ids of ways of air whose fans stand
+    speeds : speed for all fans of a way by its id, instead of the one that is set
+    loading : least resistance of filters against new; as they are when None
+
+    Returns
+    -------
+    Network : to be solved
+    """
+    around = neighbours(plan, space)
+    stopped, ids = set(still), {other.id for other in around}
+    nodes, ways = [], []
+    taken: dict[str, set[str]] = {other.id: set() for other in around}
+    for owner in around:
+        for airway in owner.airways:
+            if airway.port:
+                taken[owner.id].add(airway.port.opening_id)
+            if airway.ends == "space" and airway.far_opening_id and airway.space_id in taken:
+                taken[airway.space_id].add(airway.far_opening_id)
+    for owner in around:
+        node = Node(
+            space_id=owner.id, holes=holes(owner, frozenset(taken[owner.id])), height_m=owner.size.height_m,
+            open=is_open(owner), rise_k=rise_k if owner.id == space.id else 0.0,
+        )  # fmt: skip
+        nodes.append(node)
+        for airway in owner.airways:
+            speed = (speeds or {}).get(airway.id) if owner.id == space.id else None
+            ways.append(
+                _way(owner, node, airway, ids, lit=lit, still=airway.id in stopped, speed=speed, loading=loading)
+            )
+    return Network(nodes=tuple(nodes), ways=tuple(ways))
+
+
+def _way(
+    owner: Space, node: Node, airway: Airway, ids: set[str], *, lit: bool, still: bool, speed: float | None,
+    loading: float | None,
+) -> Way:  # fmt: skip
+    far = airway.space_id if airway.ends == "space" and airway.space_id in ids else None
+    hole = next((o for o in owner.openings if airway.port and o.id == airway.port.opening_id), None)
+    shut = hole is not None and (not hole.open or hole.use == "closed")
+    chain = chain_of(airway, hole.diameter_m if hole else None, shut, loading)
+    set_to = tuple(fan.speed_at(lit=lit) if speed is None else speed for fan in airway.fans)
+    at = tuple(0.0 for _ in set_to) if still else set_to
+    outwards = airway.way == "out"
+    lift = node.stack_pa(opening_level_m(owner, hole)) if hole else 0.0
+    fixed = None
+    if airway.measured and at and max(at) > 0:
+        fixed = airway.measured.flow_m3_h / 3600 * max(at) / airway.measured.speed
+    return Way(
+        airway=airway, chain=chain, from_id=owner.id if outwards else far, to_id=far if outwards else owner.id, speeds=at,
+        lift_pa=lift if outwards else -lift, fixed_m3_s=fixed,
+    )  # fmt: skip
+
+
+def pressures_pa(found: Network) -> dict[str, float]:
+    """Solve a network.
+
+    Parameters
+    ----------
+    found : the network
+
+    Returns
+    -------
+    dict : pressure of each space above the room's [Pa]; 0 where a side stands open
+
+    Notes
+    -----
+    Flow into a space falls as its pressure rises, so the pressure at which in and out agree is the only one; joined spaces
+    are solved inside each other.
+    """
+    held: dict[str, float] = {node.space_id: 0.0 for node in found.nodes}
+    _settle([node for node in found.nodes if not node.open], found.ways, held)
+    return held
+
+
+def _settle(nodes: list[Node], ways: tuple[Way, ...], held: dict[str, float]) -> None:
+    if not nodes:
+        return
+    node, rest = nodes[0], nodes[1:]
+    touching = [way for way in ways if node.space_id in (way.from_id, way.to_id)]
+    if not node.holes and not touching:
+        return
+
+    def net(pressure: float) -> float:
+        held[node.space_id] = pressure
+        _settle(rest, ways, held)
+        flow = node.seep_m3_s(pressure)
+        for way in touching:
+            flow += way.flow_m3_s(held) * (1 if way.to_id == node.space_id else -1)
+        return flow
+
+    pressure = falling_root(net, 4.0, _FLOW_TOLERANCE)
+    net(pressure)
+
+
+def pressure_without_pa(found: Network, airway_id: str, flow_m3_s: float) -> float:
+    """Give the pressure a space comes to when one of its ways is held at a flow.
+
+    Parameters
+    ----------
+    found : the network
+    airway_id : the way
+    flow_m3_s : its flow [m³/s]
+
+    Returns
+    -------
+    float : pressure at its beginning less pressure at its end [Pa]
+    """
+    held_at = tuple(
+        Way(airway=way.airway, chain=way.chain, from_id=way.from_id, to_id=way.to_id, speeds=way.speeds,
+            lift_pa=way.lift_pa, fixed_m3_s=flow_m3_s)
+        if way.airway.id == airway_id else way
+        for way in found.ways
+    )  # fmt: skip
+    there = pressures_pa(Network(nodes=found.nodes, ways=held_at))
+    way = next(way for way in held_at if way.airway.id == airway_id)
+    return (there.get(way.from_id or "", 0.0)) - (there.get(way.to_id or "", 0.0)) + way.lift_pa

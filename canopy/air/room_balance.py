@@ -1,0 +1,67 @@
+"""What a room can take: how much a space's heat and water warm it and damp it, by its own exchange of air."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from canopy.plan.shell import Room
+from canopy.psychrometrics import (
+    HEAT_CAPACITY_J_KGK,
+    dry_air_density_kg_m3,
+    humidity_ratio,
+    relative_humidity_pct,
+)
+
+# Heat a room in a home gives to the rest of it and to outdoors, by floor area [W/K per m²] (3 to 4 for a furnished room).
+LOSS_W_K_M2 = 3.0
+
+
+@dataclass(frozen=True, kw_only=True)
+class RoomLoad:
+    """A room with a space in it: how much warmer and damper it gets, and its own exchange [m³/h]."""
+
+    rise_k: float
+    temperature_c: float
+    rh_pct: float
+    ratio_rise: float
+    exchange_m3_h: float
+    loss_w_k: float
+
+
+def room_load(
+    room: Room, heat_w: float, vapour_kg_s: float, *, day: bool = True, drawn_m3_h: float = 0.0
+) -> RoomLoad | None:
+    """Find what a space's heat and water make of the room around it.
+
+    Parameters
+    ----------
+    room : the room as it is without the space
+    heat_w : heat that ends in the room [W]
+    vapour_kg_s : water that ends in the room as vapour [kg/s]
+    day : its air by day, or by night
+    drawn_m3_h : air that is drawn from it out of the home, which more must replace [m³/h]
+
+    Returns
+    -------
+    RoomLoad : steady state; None for a room without a floor area, which is taken as large
+
+    Notes
+    -----
+    ΔT = P/(UA + ρ c Q), ΔW = E/(ρ Q): the room's exchange is its only way out for water. Replacing air has the room's own
+    state without the space.
+    """
+    if room.floor_m2 is None:
+        return None
+    start_c, start_rh = (room.day_c, room.day_rh_pct) if day else (room.night_c, room.night_rh_pct)
+    exchange = room.floor_m2 * room.ceiling_m * room.exchange_per_h + drawn_m3_h
+    ratio = humidity_ratio(start_c, start_rh, room.altitude_m)
+    mass = dry_air_density_kg_m3(start_c, ratio, room.altitude_m) * exchange / 3600
+    loss = room.loss_w_k if room.loss_w_k is not None else LOSS_W_K_M2 * room.floor_m2
+    rise = heat_w / (loss + mass * HEAT_CAPACITY_J_KGK)
+    warm = start_c + rise
+    most = humidity_ratio(min(warm, 60.0), 100, room.altitude_m)
+    wetter = min(vapour_kg_s / max(mass, 1e-9), max(0.0, most - ratio))
+    rh = relative_humidity_pct(min(warm, 60.0), ratio + wetter, room.altitude_m)
+    return RoomLoad(
+        rise_k=rise, temperature_c=warm, rh_pct=min(100.0, rh), ratio_rise=wetter, exchange_m3_h=exchange, loss_w_k=loss
+    )

@@ -1,0 +1,219 @@
+"""What a space's fans, openings and seams bring about together, running and idle."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from math import hypot
+
+from canopy.air.losses import hole_flow_m3_s
+from canopy.air.network import Way, network, pressures_pa
+from canopy.air.shell import door_flow_m3_h, draught_m3_h, open_side_flow_m3_h
+from canopy.plan.airways import Airway
+from canopy.plan.document import Plan, Space
+
+
+@dataclass(frozen=True, kw_only=True)
+class WayFlow:
+    """What moves along a way of air: flow along its direction, the speeds of its fans, the pressure between its ends."""
+
+    way: Way
+    flow_m3_s: float
+    head_pa: float
+
+    @property
+    def airway(self) -> Airway:
+        """The way of air."""
+        return self.way.airway
+
+    @property
+    def flow_m3_h(self) -> float:
+        """Its flow [m³/h]."""
+        return self.flow_m3_s * 3600
+
+    @property
+    def lift_pa(self) -> float:
+        """What its fans add [Pa]."""
+        return self.way.chain.lift_pa(self.flow_m3_s, self.way.speeds)
+
+
+@dataclass(frozen=True, kw_only=True)
+class HoleFlow:
+    """What passes an opening by itself: flow inwards [m³/s], and the air's speed over its gross area [m/s]."""
+
+    opening_id: str
+    flow_m3_s: float
+    speed_m_s: float
+    gross_m2: float
+
+
+@dataclass(frozen=True, kw_only=True)
+class Ventilation:
+    """One state of a space's air: pressure above the room's, what moves along each way and through each hole."""
+
+    pressure_pa: float
+    ways: tuple[WayFlow, ...]
+    holes: tuple[HoleFlow, ...]
+    space_id: str
+    still_m3_h: float
+    open_m3_h: float
+
+    def _into(self, flow: WayFlow) -> float:
+        return flow.flow_m3_s if flow.way.to_id == self.space_id else -flow.flow_m3_s
+
+    @property
+    def fan_in_m3_h(self) -> float:
+        """What ways of air bring in [m³/h]."""
+        return 3600 * sum(max(0.0, self._into(flow)) for flow in self.ways)
+
+    @property
+    def fan_out_m3_h(self) -> float:
+        """What ways of air draw out [m³/h]."""
+        return 3600 * sum(max(0.0, -self._into(flow)) for flow in self.ways)
+
+    @property
+    def total_m3_h(self) -> float:
+        """What comes in altogether: by fans, through openings and seams, by draughts and open sides [m³/h]."""
+        seeping = 3600 * sum(max(0.0, hole.flow_m3_s) for hole in self.holes)
+        return hypot(self.fan_in_m3_h + seeping, self.still_m3_h, self.open_m3_h)
+
+    @property
+    def looped_m3_h(self) -> float:
+        """What of it comes from another space [m³/h]."""
+        return 3600 * sum(
+            max(0.0, self._into(flow))
+            for flow in self.ways
+            if (flow.way.from_id if flow.way.to_id == self.space_id else flow.way.to_id) is not None
+        )
+
+    @property
+    def fresh_m3_h(self) -> float:
+        """What of it comes from the room or from outdoors [m³/h]."""
+        return max(0.0, self.total_m3_h - self.looped_m3_h)
+
+    @property
+    def unfiltered_m3_h(self) -> float:
+        """What leaves without passing a carbon filter [m³/h]."""
+        out = sum(max(0.0, -hole.flow_m3_s) for hole in self.holes)
+        out += sum(
+            max(0.0, -self._into(flow)) for flow in self.ways if not flow.airway.filters and flow.airway.ends != "space"
+        )
+        return 3600 * out
+
+    def way(self, airway_id: str) -> WayFlow | None:
+        """Find a way's flow.
+
+        Parameters
+        ----------
+        airway_id : the way
+
+        Returns
+        -------
+        WayFlow : or None
+        """
+        return next((flow for flow in self.ways if flow.airway.id == airway_id), None)
+
+
+def ventilation(
+    plan: Plan, space: Space, *, lit: bool = True, rise_k: float = 0.0, still: tuple[str, ...] = (),
+    speeds: dict[str, float] | None = None, loading: float | None = None,
+) -> Ventilation:  # fmt: skip
+    """Find what a space's fans, openings and seams bring about at one moment.
+
+    Parameters
+    ----------
+    plan : the plan, for the spaces it is joined to
+    space : the space
+    lit : lamps on, for the fans' speeds by day and night
+    rise_k : how much warmer it is inside than in the room [K]
+    still : ids of ways whose fans stand
+    speeds : speed for all fans of a way by its id, instead of the one that is set
+    loading : least resistance of filters against new; as they are when None
+
+    Returns
+    -------
+    Ventilation : pressure and flows, mass in balance to 1e-7 m³/s
+    """
+    found = network(plan, space, lit=lit, rise_k=rise_k, still=still, speeds=speeds, loading=loading)
+    pressures, node = pressures_pa(found), found.nodes[0]
+    here = pressures[space.id]
+    flows = []
+    for way in found.ways:
+        if space.id in (way.from_id, way.to_id):
+            head = (pressures.get(way.from_id or "", 0.0)) - (pressures.get(way.to_id or "", 0.0)) + way.lift_pa
+            flows.append(WayFlow(way=way, flow_m3_s=way.flow_m3_s(pressures), head_pa=head))
+    passing = []
+    for hole in node.holes:
+        flow = hole_flow_m3_s(-here - node.stack_pa(hole.level_m), hole.effective_m2)
+        passing.append(
+            HoleFlow(opening_id=hole.opening_id, flow_m3_s=flow, speed_m_s=abs(flow) / hole.gross_m2, gross_m2=hole.gross_m2)
+        )  # fmt: skip
+    return Ventilation(
+        pressure_pa=here, ways=tuple(flows), holes=tuple(passing), space_id=space.id, still_m3_h=draught_m3_h(space),
+        open_m3_h=open_side_flow_m3_h(space, max(rise_k, 0.0)),
+    )  # fmt: skip
+
+
+@dataclass(frozen=True, kw_only=True)
+class Phase:
+    """A share of the time in which some ways run and others stand."""
+
+    share: float
+    air: Ventilation
+
+
+@dataclass(frozen=True, kw_only=True)
+class Breath:
+    """A space's air by day or by night: all fans as set, and the mean over their cycles and the door."""
+
+    running: Ventilation
+    phases: tuple[Phase, ...]
+    door_m3_h: float
+
+    @property
+    def total_m3_h(self) -> float:
+        """What comes in, as a mean [m³/h]."""
+        return sum(phase.share * phase.air.total_m3_h for phase in self.phases) + self.door_m3_h
+
+    @property
+    def fresh_m3_h(self) -> float:
+        """What of it comes from the room or outdoors, as a mean [m³/h]."""
+        return sum(phase.share * phase.air.fresh_m3_h for phase in self.phases) + self.door_m3_h
+
+    @property
+    def looped_m3_h(self) -> float:
+        """What of it comes from another space, as a mean [m³/h]."""
+        return sum(phase.share * phase.air.looped_m3_h for phase in self.phases)
+
+    @property
+    def idle(self) -> Ventilation:
+        """The state with the fewest fans running."""
+        return self.phases[-1].air
+
+
+def breath(plan: Plan, space: Space, *, lit: bool, rise_k: float) -> Breath:
+    """Find a space's air over its fans' cycles.
+
+    Parameters
+    ----------
+    plan : the plan
+    space : the space
+    lit : lamps on
+    rise_k : how much warmer it is inside than in the room [K]
+
+    Returns
+    -------
+    Breath : cycles are taken to begin together, so that the longest-running way is the last to stop
+    """
+    running = ventilation(plan, space, lit=lit, rise_k=rise_k)
+    cycled = sorted((way for way in space.airways if way.duty < 1 and way.fans), key=lambda way: way.duty)
+    phases, past = [], 0.0
+    still: tuple[str, ...] = ()
+    for way in cycled:
+        air = ventilation(plan, space, lit=lit, rise_k=rise_k, still=still) if still else running
+        if way.duty > past:
+            phases.append(Phase(share=way.duty - past, air=air))
+            past = way.duty
+        still = (*still, way.id)
+    last = ventilation(plan, space, lit=lit, rise_k=rise_k, still=still) if still else running
+    phases.append(Phase(share=1 - past, air=last))
+    return Breath(running=running, phases=tuple(phases), door_m3_h=door_flow_m3_h(space, rise_k))

@@ -1,0 +1,215 @@
+"""The margin of circulation: how fast the air moves at each plant, and which plants it does not reach."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from math import hypot
+
+from canopy.air import is_open, volume_m3
+from canopy.air.stirring import (
+    BURN_M_S,
+    MIXED_PER_MIN,
+    STAGNANT_M_S,
+    air_speed_m_s,
+    mean_speed_m_s,
+    mixing_per_min,
+)
+from canopy.margin import Amount, Margin, Sentence, Step, Verdict, Working, sentence
+from canopy.plan.airways import Stirrer
+from canopy.plan.document import Space
+from canopy.season import Growing, Standing
+
+_NAMED = 4
+# Air that nothing stirs still creeps: by the lamps' warmth in a closed space, by the room's draughts at an open side (ISO 7730).
+_STILL_M_S, _OPEN_M_S = 0.05, 0.10
+
+
+@dataclass(frozen=True, kw_only=True)
+class PlantAir:
+    """The air at one plant: its speed at the middle of the crown [m/s]."""
+
+    plant: Growing
+    speed_m_s: float
+
+
+@dataclass(frozen=True, kw_only=True)
+class Stirred:
+    """What a space's stirring fans bring about: mean speed [m/s], mixing [1/min], air at each plant, share of the time."""
+
+    mean_m_s: float
+    mixing_per_min: float
+    plants: tuple[PlantAir, ...]
+    duty: float
+    fans: tuple[Stirrer, ...]
+
+
+def surface_m2(space: Space) -> float:
+    """Give the inner surface of a space.
+
+    Parameters
+    ----------
+    space : the space
+
+    Returns
+    -------
+    float : all six faces [m²]
+    """
+    w, d, h = space.size.width_m, space.size.depth_m, space.size.height_m
+    return 2 * (w * d + w * h + d * h)
+
+
+def stirred(here: Standing) -> Stirred:
+    """Find what stirring fans do for the plants.
+
+    Parameters
+    ----------
+    here : the space on a day
+
+    Returns
+    -------
+    Stirred : with the longest share of the time any fan runs
+    """
+    space = here.space
+    fans = tuple(fan for fan in space.stirrers if fan.enabled)
+    leaves = sum(0.785 * plant.spread_m**2 * plant.lai for plant in here.plants)
+    by_itself = _OPEN_M_S if is_open(space) else _STILL_M_S
+    mean = hypot(mean_speed_m_s(fans, surface_m2(space), leaves), by_itself)
+    plants = tuple(
+        PlantAir(
+            plant=plant,
+            speed_m_s=air_speed_m_s(fans, (plant.x_m, plant.y_m, plant.top_m - plant.height_m / 3), mean, swinging=True),
+        )
+        for plant in here.plants
+    )  # fmt: skip
+    return Stirred(
+        mean_m_s=mean, mixing_per_min=mixing_per_min(fans, volume_m3(space)), plants=plants,
+        duty=max((fan.duty for fan in fans), default=0.0), fans=fans,
+    )  # fmt: skip
+
+
+def stir_margins(here: Standing) -> list[Margin]:
+    """Judge how a space's air is stirred.
+
+    Parameters
+    ----------
+    here : the space on a day
+
+    Returns
+    -------
+    list of Margin : one; none without plants, or where the plants want still air and have it
+    """
+    if not here.plants:
+        return []
+    found = stirred(here)
+    calm = [item for item in found.plants if item.speed_m_s < least_m_s(item)]
+    wild = [item for item in found.plants if item.speed_m_s > most_m_s(item)]
+    if not found.fans and not calm:
+        return []
+    verdict = _verdict(found, calm, wild)
+    low = min(item.speed_m_s for item in found.plants)
+    high = max(item.speed_m_s for item in found.plants)
+    amounts = {
+        "low": Amount(value=low, unit="air speed"), "high": Amount(value=high, unit="air speed"),
+        "want": Amount(value=max(item.plant.want.air_speed_m_s.low for item in found.plants), unit="air speed"),
+        "most": Amount(value=min(item.plant.want.air_speed_m_s.high for item in found.plants), unit="air speed"),
+        "n": Amount(value=found.mixing_per_min, unit="a minute", decimals=1),
+    }  # fmt: skip
+    parts = tuple(item.plant.id for item in (wild if verdict == "over" else calm))
+    return [
+        Margin(
+            id="air.stir", station="air", title="Air at the plants", verdict=verdict, mendable=verdict == "short", parts=parts,
+            need=sentence("{want} to {most}" if amounts["want"].value < amounts["most"].value else "{want}", **amounts),
+            there=sentence("{low} to {high}" if high > low * 1.05 else "{low}", **amounts),
+            why=_why(found, verdict, calm, wild, amounts), working=_working(here, found, amounts),
+        )
+    ]  # fmt: skip
+
+
+def least_m_s(item: PlantAir) -> float:
+    """Give the speed below which a plant is out of reach: a draught is known to a factor of two.
+
+    Parameters
+    ----------
+    item : the air at a plant
+
+    Returns
+    -------
+    float : the lesser of stagnant and three quarters of the crop's least [m/s]
+    """
+    return min(STAGNANT_M_S, item.plant.want.air_speed_m_s.low * 0.75)
+
+
+def most_m_s(item: PlantAir) -> float:
+    """Give the speed above which a plant stands in the jet.
+
+    Parameters
+    ----------
+    item : the air at a plant
+
+    Returns
+    -------
+    float : the greater of wind burn and twice the crop's most [m/s]
+    """
+    return max(BURN_M_S, item.plant.want.air_speed_m_s.high * 2)
+
+
+def _verdict(found: Stirred, calm: Sequence[PlantAir], wild: Sequence[PlantAir]) -> Verdict:
+    if calm:
+        return "short"
+    if wild:
+        return "over"
+    below = any(item.speed_m_s < item.plant.want.air_speed_m_s.low for item in found.plants)
+    above = any(item.speed_m_s > 1.5 * item.plant.want.air_speed_m_s.high for item in found.plants)
+    return "tight" if below or above or found.mixing_per_min < MIXED_PER_MIN else "good"
+
+
+def _named(items: Sequence[PlantAir]) -> str:
+    names = [f"{item.plant.crop.name} {item.plant.number}" for item in items[:_NAMED]]
+    more = len(items) - len(names)
+    return ", ".join(names) + (f" and {more} more" if more > 0 else "")
+
+
+def _why(
+    found: Stirred, verdict: Verdict, calm: Sequence[PlantAir], wild: Sequence[PlantAir], amounts: dict[str, Amount]
+) -> Sentence:
+    if not found.fans:
+        return sentence(
+            "Nothing stirs the air: leaves sit in their own damp. Hang a small fan that blows over the tops."
+        )
+    when = "" if found.duty >= 1 else f" They run {100 * found.duty:.0f} % of the time."
+    if verdict == "short":
+        return sentence(
+            f"The air hardly moves at {_named(calm)}: turn a fan towards them or hang another.{when}", **amounts
+        )
+    if verdict == "over":
+        return sentence(
+            f"{_named(wild)} stand in the jet, up to {{high}}: turn the fan away or slow it.{when}", **amounts
+        )
+    if verdict == "tight" and found.mixing_per_min < MIXED_PER_MIN:
+        return sentence(f"Every plant is reached, but the whole air turns round only {{n}}.{when}", **amounts)
+    if verdict == "tight":
+        return sentence(f"Every plant is reached, some at the edge of what they like.{when}", **amounts)
+    return sentence(f"The air moves at every plant, and turns round {{n}}.{when}", **amounts)
+
+
+def _working(here: Standing, found: Stirred, amounts: dict[str, Amount]) -> Working:
+    steps = [
+        Step(symbol="A", meaning="walls, floor and top", amount=Amount(value=surface_m2(here.space), unit="m²")),
+        Step(
+            symbol="u",
+            meaning="mean of the air that turns round",
+            amount=Amount(value=found.mean_m_s, unit="air speed"),
+        ),
+        Step(symbol="n", meaning="whole volume moved", amount=amounts["n"]),
+    ]
+    for item in sorted(found.plants, key=lambda plant: plant.speed_m_s)[:6]:
+        steps.append(
+            Step(symbol="v", meaning=f"at {item.plant.crop.name} {item.plant.number}",
+                 amount=Amount(value=item.speed_m_s, unit="air speed"))
+        )  # fmt: skip
+    return Working(
+        formula="jet: v = min(v0, 5 v0 √A0/x), falling off to the side; mean: u = √(2 η Q v0/(Cf A + Cd A leaf))",
+        steps=tuple(steps), source="ASHRAE, room air diffusion (free jets); momentum balance with η 0.7, Cf 0.02, Cd 0.2",
+        certainty="A factor of two: leaves that just tremble tell more.",
+    )  # fmt: skip

@@ -1,0 +1,214 @@
+"""How air gets in and out: chains of filter, fan, duct and fittings from one end to the other, and what stirs it inside."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import Field, model_validator
+
+from canopy.equipment import Diameter, DuctSpec, FanSpec, FilterSpec, FittingSpec, Speed, StirSpec
+from canopy.model import Id, Name, Record
+from canopy.plan.shell import Humidity, Offset, Temperature
+
+LONGEST_DUCT_M = 30.0
+
+
+class FanPart(Record):
+    """Fans side by side at one place of a chain; ``night_speed`` is their speed with the lamps off (0: off)."""
+
+    kind: Literal["fan"] = "fan"
+    id: Id
+    spec: FanSpec
+    count: Annotated[int, Field(ge=1, le=4)] = 1
+    speed: Annotated[float, Field(ge=0, le=1)] = 1.0
+    night_speed: Annotated[float, Field(ge=0, le=1)] | None = None
+
+    def speed_at(self, *, lit: bool) -> float:
+        """Give its speed with lamps on or off.
+
+        Parameters
+        ----------
+        lit : lamps on
+
+        Returns
+        -------
+        float : share of full speed, 0 when it is off
+        """
+        return self.speed if lit or self.night_speed is None else self.night_speed
+
+
+class FilterPart(Record):
+    """A carbon filter; ``loading`` is its resistance against when it was new (1.5 aged, 2.5 clogged)."""
+
+    kind: Literal["filter"] = "filter"
+    id: Id
+    spec: FilterSpec
+    loading: Annotated[float, Field(ge=1, le=4)] = 1.0
+
+
+class DuctPart(Record):
+    """A length of duct; ``slack`` is by how much a flexible one falls short of its stretched length (0.04 pulled tight)."""
+
+    kind: Literal["duct"] = "duct"
+    id: Id
+    spec: DuctSpec
+    diameter_m: Diameter
+    length_m: Annotated[float, Field(gt=0, le=LONGEST_DUCT_M)]
+    slack: Annotated[float, Field(ge=0, le=0.45)] = 0.12
+
+
+class BendPart(Record):
+    """A bend."""
+
+    kind: Literal["bend"] = "bend"
+    id: Id
+    diameter_m: Diameter
+    angle_deg: Annotated[float, Field(ge=5, le=180)] = 90.0
+    make: Literal["flex", "smooth", "mitre"] = "flex"
+
+
+class AdapterPart(Record):
+    """A cone or a step from one diameter to another, in the direction of the flow."""
+
+    kind: Literal["adapter"] = "adapter"
+    id: Id
+    from_m: Diameter
+    to_m: Diameter
+    make: Literal["cone", "step"] = "cone"
+
+
+class FittingPart(Record):
+    """A damper, muffler, grille, screen or light trap."""
+
+    kind: Literal["fitting"] = "fitting"
+    id: Id
+    spec: FittingSpec
+
+
+class PortPart(Record):
+    """Where the chain passes the shell: one of the space's round openings."""
+
+    kind: Literal["port"] = "port"
+    id: Id
+    opening_id: Id
+
+
+AirPart = Annotated[
+    FanPart | FilterPart | DuctPart | BendPart | AdapterPart | FittingPart | PortPart, Field(discriminator="kind")
+]
+
+
+class Ambient(Record):
+    """Air somewhere else than in the room: outdoors, or in another space, as it is kept there."""
+
+    day_c: Temperature = 12.0
+    day_rh_pct: Humidity = 60.0
+    night_c: Temperature = 8.0
+    night_rh_pct: Humidity = 75.0
+
+
+class Measured(Record):
+    """A flow that was measured in a chain, and its fan's speed then; it goes before what is computed."""
+
+    flow_m3_h: Annotated[float, Field(ge=0, le=5000)]
+    speed: Speed = 1.0
+
+
+class Airway(Record):
+    """One way for air out of a space or into it: parts in the order of the flow, ending in the room or elsewhere.
+
+    ``on_min`` of every ``every_min`` minutes its fans run; without them they run all the time. ``away`` is the air at
+    the other end where that is not the room; ``far_opening_id`` the opening of the other space that it joins.
+    """
+
+    id: Id
+    name: Name
+    way: Literal["out", "in"] = "out"
+    ends: Literal["room", "outdoors", "space"] = "room"
+    space_id: Id | None = None
+    far_opening_id: Id | None = None
+    parts: tuple[AirPart, ...] = Field(default=(), max_length=24)
+    on_min: Annotated[float, Field(gt=0, le=1440)] | None = None
+    every_min: Annotated[float, Field(gt=0, le=1440)] | None = None
+    away: Ambient | None = None
+    measured: Measured | None = None
+
+    @model_validator(mode="after")
+    def _whole(self) -> Airway:
+        if self.ends == "space" and self.space_id is None:
+            raise ValueError("say which space it leads to")
+        if (self.on_min is None) != (self.every_min is None):
+            raise ValueError("a cycle needs both: so many minutes of every so many")
+        if self.on_min is not None and self.every_min is not None and self.on_min > self.every_min:
+            raise ValueError(f"it cannot run {self.on_min:g} of every {self.every_min:g} minutes")
+        if sum(1 for part in self.parts if part.kind == "port") > 1:
+            raise ValueError("a chain passes the shell once: it has one port")
+        return self
+
+    @property
+    def fans(self) -> tuple[FanPart, ...]:
+        """Its fans, in the order of the flow."""
+        return tuple(part for part in self.parts if part.kind == "fan")
+
+    @property
+    def filters(self) -> tuple[FilterPart, ...]:
+        """Its carbon filters."""
+        return tuple(part for part in self.parts if part.kind == "filter")
+
+    @property
+    def port(self) -> PortPart | None:
+        """Where it passes the shell, if that is said."""
+        return next((part for part in self.parts if part.kind == "port"), None)
+
+    @property
+    def duty(self) -> float:
+        """Share of the time its fans run, 0..1."""
+        return 1.0 if self.on_min is None or self.every_min is None else self.on_min / self.every_min
+
+    def is_inside(self, part_id: str) -> bool:
+        """Say whether a part lies inside the space.
+
+        Parameters
+        ----------
+        part_id : one of its parts
+
+        Returns
+        -------
+        bool : before the port on the way out, after it on the way in; without a port all lies inside
+        """
+        past = False
+        for part in self.parts:
+            if part.id == part_id:
+                return past == (self.way == "in") or self.port is None
+            past = past or part.kind == "port"
+        return False
+
+
+class Stirrer(Record):
+    """A fan that stirs the air, in its place; ``yaw_deg`` turns its aim from +x towards +y, ``pitch_deg`` lifts it."""
+
+    id: Id
+    spec: StirSpec
+    x_m: Offset
+    y_m: Offset
+    z_m: Annotated[float, Field(ge=0, le=6)]
+    yaw_deg: Annotated[float, Field(ge=-360, le=360)] = 0.0
+    pitch_deg: Annotated[float, Field(ge=-90, le=90)] = 0.0
+    speed: Speed = 1.0
+    swings: bool = False
+    on_min: Annotated[float, Field(gt=0, le=1440)] | None = None
+    every_min: Annotated[float, Field(gt=0, le=1440)] | None = None
+    enabled: bool = True
+
+    @model_validator(mode="after")
+    def _cycled(self) -> Stirrer:
+        if (self.on_min is None) != (self.every_min is None):
+            raise ValueError("a cycle needs both: so many minutes of every so many")
+        if self.on_min is not None and self.every_min is not None and self.on_min > self.every_min:
+            raise ValueError(f"it cannot run {self.on_min:g} of every {self.every_min:g} minutes")
+        return self
+
+    @property
+    def duty(self) -> float:
+        """Share of the time it runs, 0..1."""
+        return 1.0 if self.on_min is None or self.every_min is None else self.on_min / self.every_min
