@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from math import hypot
 
 from canopy.air.losses import hole_flow_m3_s
-from canopy.air.network import Way, network, pressures_pa
+from canopy.air.network import Network, Way, network, pressures_pa
 from canopy.air.shell import door_flow_m3_h, draught_m3_h, open_side_flow_m3_h
 from canopy.plan.airways import Airway
 from canopy.plan.document import Plan, Space
@@ -48,7 +48,10 @@ class HoleFlow:
 
 @dataclass(frozen=True, kw_only=True)
 class Ventilation:
-    """One state of a space's air: pressure above the room's, what moves along each way and through each hole."""
+    """One state of a space's air: pressure above the room's, what moves along each way and through each hole.
+
+    ``beyond_m3_h`` is what joined spaces draw from the room or outdoors, which a loop brings round.
+    """
 
     pressure_pa: float
     ways: tuple[WayFlow, ...]
@@ -56,6 +59,7 @@ class Ventilation:
     space_id: str
     still_m3_h: float
     open_m3_h: float
+    beyond_m3_h: float = 0.0
 
     def _into(self, flow: WayFlow) -> float:
         return flow.flow_m3_s if flow.way.to_id == self.space_id else -flow.flow_m3_s
@@ -87,8 +91,9 @@ class Ventilation:
 
     @property
     def fresh_m3_h(self) -> float:
-        """What of it comes from the room or from outdoors [m³/h]."""
-        return max(0.0, self.total_m3_h - self.looped_m3_h)
+        """What comes from the room or from outdoors, by itself and with a loop no more than goes round in it [m³/h]."""
+        looped = self.looped_m3_h
+        return max(0.0, self.total_m3_h - looped) + min(self.beyond_m3_h, looped)
 
     @property
     def unfiltered_m3_h(self) -> float:
@@ -149,8 +154,22 @@ def ventilation(
         )  # fmt: skip
     return Ventilation(
         pressure_pa=here, ways=tuple(flows), holes=tuple(passing), space_id=space.id, still_m3_h=draught_m3_h(space),
-        open_m3_h=open_side_flow_m3_h(space, max(rise_k, 0.0)),
+        open_m3_h=open_side_flow_m3_h(space, max(rise_k, 0.0)), beyond_m3_h=_beyond_m3_h(found, pressures),
     )  # fmt: skip
+
+
+def _beyond_m3_h(found: Network, pressures: dict[str, float]) -> float:
+    total = 0.0
+    for node in found.nodes[1:]:
+        pressure = pressures[node.space_id]
+        total += sum(
+            max(0.0, hole_flow_m3_s(-pressure - node.stack_pa(hole.level_m), hole.effective_m2)) for hole in node.holes
+        )
+        for way in found.ways:
+            if (way.from_id, way.to_id) in ((None, node.space_id), (node.space_id, None)):
+                flow = way.flow_m3_s(pressures)
+                total += max(0.0, flow if way.to_id == node.space_id else -flow)
+    return 3600 * total
 
 
 @dataclass(frozen=True, kw_only=True)

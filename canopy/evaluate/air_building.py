@@ -3,20 +3,18 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable
-from math import atan2, ceil, degrees, hypot, sqrt
 
 from canopy.air import ventilation
 from canopy.air.fan_curve import steps_of
-from canopy.equipment import FanSpec, FilterSpec, StirSpec
-from canopy.evaluate.stir_margins import PlantAir, stirred
-from canopy.library import ducts, fans, filters, fittings, stirrers
-from canopy.plan.airways import AirPart, Airway, DuctPart, FanPart, FilterPart, FittingPart, PortPart, Stirrer
+from canopy.equipment import FanSpec, FilterSpec
+from canopy.evaluate.air_openings import with_way
+from canopy.evaluate.breathing import breathing
+from canopy.evaluate.lighting import Lighting
+from canopy.library import ducts, fans, filters, fittings
+from canopy.plan.airways import AirPart, Airway, DuctPart, FanPart, FilterPart, FittingPart, PortPart
 from canopy.plan.document import Plan, Space
 from canopy.plan.edit import fresh_id
-from canopy.plan.shell import Opening
-from canopy.season import Standing
 
-INTAKE_M_S = 1.2
 _SLACK_M = 0.003
 
 
@@ -147,139 +145,6 @@ def _slower(part: FanPart, speed: float) -> float | None:
     return round(min(1.0, part.night_speed / part.speed * speed), 3)
 
 
-def with_port(space: Space, airway: Airway, diameter_m: float) -> Space:
-    """Give a way of air a port that is wide enough.
-
-    Parameters
-    ----------
-    space : the space, the way among its own or not yet
-    airway : the way
-    diameter_m : diameter that must pass [m]
-
-    Returns
-    -------
-    Space : with the way and its port; a narrower port is widened, a free one is taken, else one is cut
-    """
-    taken = {way.port.opening_id for way in space.airways if way.port and way.id != airway.id}
-    use = "exhaust" if airway.way == "out" else "intake"
-    hole = next((o for o in space.openings if airway.port and o.id == airway.port.opening_id), None)
-    if hole is None:
-        free = [o for o in space.openings if o.use == use and o.shape == "round" and o.open and o.id not in taken]
-        hole = max(free, key=lambda o: o.across_m, default=None)
-    openings = list(space.openings)
-    if hole is None:
-        hole = new_port(space, diameter_m, use)
-        if hole is None:
-            return _with_way(space, airway)
-        openings.append(hole)
-    elif hole.across_m < diameter_m - _SLACK_M or not hole.open:
-        wide = max(diameter_m, hole.across_m)
-        moved = hole.model_copy(update={"diameter_m": wide, "open": True, "use": use, **_inside(space, hole, wide / 2)})
-        openings[openings.index(hole)] = moved
-    if airway.port is None:
-        port = PortPart(id=fresh_id("port", (part.id for part in airway.parts)), opening_id=hole.id)
-        parts = (*airway.parts, port) if airway.way == "out" else (port, *airway.parts)
-        airway = airway.model_copy(update={"parts": parts})
-    return _with_way(space.model_copy(update={"openings": tuple(openings)}), airway)
-
-
-def _with_way(space: Space, airway: Airway) -> Space:
-    ways = [airway if way.id == airway.id else way for way in space.airways]
-    if airway not in ways:
-        ways.append(airway)
-    return space.model_copy(update={"airways": tuple(ways)})
-
-
-def _inside(space: Space, hole: Opening, radius: float) -> dict[str, float]:
-    across = space.size.depth_m if hole.face in ("left", "right") else space.size.width_m
-    up = space.size.depth_m if hole.face in ("floor", "ceiling") else space.size.height_m
-    return {
-        "u_m": round(min(max(hole.u_m, radius), across - radius), 4),
-        "v_m": round(min(max(hole.v_m, radius), up - radius), 4),
-    }
-
-
-def new_port(space: Space, diameter_m: float, use: str) -> Opening | None:
-    """Cut a round port: high on the left for an exhaust, low on the right for an intake.
-
-    Parameters
-    ----------
-    space : the space
-    diameter_m : its diameter [m]
-    use : "exhaust" or "intake"
-
-    Returns
-    -------
-    Opening : or None where no wall is large enough
-    """
-    size, radius = space.size, diameter_m / 2
-    if size.depth_m <= diameter_m or size.height_m <= 1.5 * diameter_m:
-        return None
-    high = use == "exhaust"
-    v = size.height_m - radius - 0.04 if high else radius + 0.06
-    return Opening(
-        id=fresh_id("port", (o.id for o in space.openings)), face="left" if high else "right", u_m=round(size.depth_m / 2, 3),
-        v_m=round(min(max(v, radius), size.height_m - radius), 3), diameter_m=diameter_m, use=use,
-    )  # fmt: skip
-
-
-def open_area_m2(space: Space) -> float:
-    """Give the area through which air comes in by itself.
-
-    Parameters
-    ----------
-    space : the space
-
-    Returns
-    -------
-    float : gross area of open openings that no way of air passes [m²]
-    """
-    taken = {way.port.opening_id for way in space.airways if way.port}
-    return sum(o.free_area_m2 / o.clear_share for o in space.openings if o.passes_air and o.id not in taken)
-
-
-def intake_opening(space: Space, flow_m3_h: float, *, taken_m2: float = 0.0) -> Opening | None:
-    """Cut an intake that lets a flow in calmly: a mesh window in a tent, a slit elsewhere.
-
-    Parameters
-    ----------
-    space : the space
-    flow_m3_h : flow that comes in [m³/h]
-    taken_m2 : area that is open already [m²]
-
-    Returns
-    -------
-    Opening : low on the right or the back; None where nothing more is needed, or no wall has room
-    """
-    area = flow_m3_h / 3600 / INTAKE_M_S - taken_m2
-    size = space.size
-    if area <= 1e-4:
-        return None
-    used = {o.face for o in space.openings if o.v_m < 0.5 * size.height_m}
-    for face, across in (
-        ("right", size.depth_m),
-        ("back", size.width_m),
-        ("left", size.depth_m),
-        ("front", size.width_m),
-    ):
-        if face in used or face == space.door_side:
-            continue
-        wide = 0.7 * across
-        high = ceil(area / wide * 200) / 200
-        if high > 0.35 * size.height_m:
-            continue
-        if wide > 4 * high:
-            wide = ceil(max(sqrt(area * 4), 0.04) * 200) / 200
-            high = ceil(area / wide * 200) / 200
-        tent = space.kind == "tent"
-        return Opening(
-            id=fresh_id("intake", (o.id for o in space.openings)), face=face, u_m=round(across / 2, 3),
-            v_m=round(high / 2 + 0.06 * size.height_m, 3), shape="mesh" if tent else "slit", width_m=round(wide, 3), height_m=high,
-            clear_share=0.58 if tent else 1.0, use="intake",
-        )  # fmt: skip
-    return None
-
-
 def smallest_fan(
     plan: Plan, make: Callable[[FanSpec], tuple[Space, Airway]], need_m3_h: float, *, lit: bool = True
 ) -> tuple[Space, Airway, float] | None:
@@ -310,6 +175,37 @@ def smallest_fan(
         if speed is not None and full is None:
             full = (at_speed(space, airway, speed), airway, speed)
     return full
+
+
+def sized(
+    plan: Plan, lighting: Lighting, build: Callable[[float], Space | None], wanted_m3_h: float, spare: float
+) -> Space | None:
+    """Build for a flow, and again where the new fan's own heat asks for more.
+
+    Parameters
+    ----------
+    plan : the plan, for joined spaces
+    lighting : the space's computed light
+    build : makes the space for a flow [m³/h]; None where it cannot
+    wanted_m3_h : flow to begin with [m³/h]
+    spare : how many times what is asked must be there
+
+    Returns
+    -------
+    Space : that gives what is asked with so much to spare, or comes nearest in four tries; None where none can be built
+    """
+    made: Space | None = None
+    for _ in range(4):
+        built = build(wanted_m3_h)
+        if built is None:
+            break
+        made = built
+        found = breathing(plan, made, lighting)
+        need = found.governing.flow_m3_h
+        if need is None or found.delivered_m3_h >= spare * need:
+            break
+        wanted_m3_h = max(1.04 * wanted_m3_h, 1.02 * spare * need)
+    return made
 
 
 def slowest_step(plan: Plan, space: Space, airway: Airway, need_m3_h: float, *, lit: bool = True) -> float | None:
@@ -362,7 +258,7 @@ def at_speed(space: Space, airway: Airway, speed: float) -> Space:
         part.model_copy(update={"speed": speed}) if part.kind == "fan" else part
         for part in next(way for way in space.airways if way.id == airway.id).parts
     )
-    return _with_way(
+    return with_way(
         space, next(way for way in space.airways if way.id == airway.id).model_copy(update={"parts": parts})
     )
 
@@ -386,70 +282,3 @@ def filter_for(diameter_m: float, flow_m3_h: float) -> FilterSpec | None:
     return min(
         able, key=lambda spec: (abs(spec.diameter_m - diameter_m) > _SLACK_M, spec.weight_kg or 0.0), default=None
     )
-
-
-def aimed(here: Standing, spec: StirSpec) -> Stirrer:
-    """Put a stirring fan high on the left, aimed at the middle of the plants' tops.
-
-    Parameters
-    ----------
-    here : the space on a day
-    spec : the fan
-
-    Returns
-    -------
-    Stirrer : with an id that is not taken; aimed level across an empty space
-    """
-    size, plants = here.space.size, here.plants
-    count = max(1, len(plants))
-    top = max((plant.top_m for plant in plants), default=0.4 * size.height_m)
-    aim_x = sum(plant.x_m for plant in plants) / count if plants else size.width_m / 2
-    aim_y = sum(plant.y_m for plant in plants) / count if plants else size.depth_m / 2
-    aim_z = sum(plant.top_m for plant in plants) / count if plants else top
-    x, y, z = 0.06 * size.width_m, 0.5 * size.depth_m, min(top + 0.25 * size.height_m, 0.92 * size.height_m)
-    return Stirrer(
-        id=fresh_id("stirrer", (fan.id for fan in here.space.stirrers)), spec=spec, x_m=round(x, 3), y_m=round(y, 3),
-        z_m=round(z, 3), yaw_deg=round(degrees(atan2(aim_y - y, max(aim_x - x, 0.01))), 0),
-        pitch_deg=round(-degrees(atan2(max(z - aim_z, 0.0), max(hypot(aim_x - x, aim_y - y), 0.05))), 0),
-        swings=spec.sweep_deg > 0,
-    )  # fmt: skip
-
-
-def suggest_stirrer(here: Standing) -> Stirrer | None:
-    """Find the smallest stirring fan of the library that reaches every plant without blowing too hard.
-
-    Parameters
-    ----------
-    here : the space on a day
-
-    Returns
-    -------
-    Stirrer : high on the left, aimed at the middle of the tops; the one that leaves fewest out where none reaches all;
-        None without plants
-    """
-    if not here.plants:
-        return None
-    from canopy.evaluate.stir_margins import least_m_s, most_m_s
-
-    best: tuple[float, float, Stirrer] | None = None
-    for row in sorted(stirrers().values(), key=lambda row: row.spec.flow_m3_h):
-        if row.spec.kind not in ("usb", "clip"):
-            continue
-        made = aimed(here, row.spec)
-        for speed in row.spec.steps or (1.0,):
-            set_to = made.model_copy(update={"speed": speed})
-            found = stirred(here.moved(here.space.model_copy(update={"stirrers": (*here.space.stirrers, set_to)})))
-            missed = _missed(found.plants, least_m_s, most_m_s)
-            if best is None or missed < best[0]:
-                best = (missed, row.spec.power_w * speed**3, set_to)
-            if missed == 0:
-                return set_to
-    return best[2] if best else None
-
-
-def _missed(
-    plants: tuple[PlantAir, ...], least: Callable[[PlantAir], float], most: Callable[[PlantAir], float]
-) -> float:
-    """How many plants lie outside what they stand, and a little for those below what they like."""
-    out = sum(1.0 for item in plants if not least(item) <= item.speed_m_s <= most(item))
-    return out + 0.01 * sum(1 for item in plants if item.speed_m_s < item.plant.want.air_speed_m_s.low)

@@ -4,26 +4,24 @@ from __future__ import annotations
 
 from canopy.air import ventilation
 from canopy.air.fan_curve import steps_of
-from canopy.air.filter_bed import filter_load
+from canopy.air.filter_bed import FACE_MOST_M_S, filter_load
 from canopy.equipment import FanSpec
 from canopy.evaluate.air_building import (
-    INTAKE_M_S,
     at_diameter,
     at_speed,
     exhaust_parts,
     filter_for,
-    intake_opening,
-    open_area_m2,
     refitted,
+    sized,
     slowest_step,
     smallest_fan,
-    suggest_stirrer,
-    with_port,
 )
 from canopy.evaluate.air_margins import SPARE
 from canopy.evaluate.air_noise import noise_of
+from canopy.evaluate.air_openings import INTAKE_M_S, intake_opening, open_area_m2, with_port
 from canopy.evaluate.remedy import Remedy, changes_between
 from canopy.evaluate.space import SpaceReport
+from canopy.evaluate.stir_building import suggest_stirrer
 from canopy.margin import Amount, Margin, sentence
 from canopy.plan.airways import Airway
 from canopy.plan.document import Space
@@ -124,31 +122,41 @@ def _ready(report: SpaceReport, space: Space, airway: Airway, spec: FanSpec, flo
 def _first_fan(report: SpaceReport, wanted: float) -> Remedy | None:
     space = report.space
 
-    def make(spec: FanSpec) -> tuple[Space, Airway]:
-        airway = Airway(id=fresh_id("exhaust", ()), name="Exhaust", parts=exhaust_parts(spec, None))
-        return _ready(report, space, airway, spec, wanted)
+    def build(flow: float) -> Space | None:
+        def make(spec: FanSpec) -> tuple[Space, Airway]:
+            airway = Airway(id=fresh_id("exhaust", ()), name="Exhaust", parts=exhaust_parts(spec, None))
+            return _ready(report, space, airway, spec, flow)
 
-    return _fitted(report, smallest_fan(report.plan, make, wanted))
+        return _space_of(smallest_fan(report.plan, make, flow))
+
+    return _fitted(report, sized(report.plan, report.lighting, build, wanted, SPARE))
 
 
 def _other_fan(report: SpaceReport, way: Airway, wanted: float) -> Remedy | None:
     space = report.space
 
-    def make(spec: FanSpec) -> tuple[Space, Airway]:
-        strain = None
-        if way.filters and any(part.spec.rated_flow_m3_h < wanted for part in way.filters):
-            strain = filter_for(spec.diameter_m, wanted)
-        return _ready(report, space, refitted(way, spec, strain=strain), spec, wanted)
+    def build(flow: float) -> Space | None:
+        def make(spec: FanSpec) -> tuple[Space, Airway]:
+            strain = None
+            if way.filters and any(part.spec.rated_flow_m3_h < flow for part in way.filters):
+                strain = filter_for(spec.diameter_m, flow)
+            return _ready(report, space, refitted(way, spec, strain=strain), spec, flow)
 
-    return _fitted(report, smallest_fan(report.plan, make, wanted))
+        return _space_of(smallest_fan(report.plan, make, flow))
+
+    return _fitted(report, sized(report.plan, report.lighting, build, wanted, SPARE))
 
 
-def _fitted(report: SpaceReport, found: tuple[Space, Airway, float] | None) -> Remedy | None:
-    if found is None:
+def _space_of(found: tuple[Space, Airway, float] | None) -> Space | None:
+    return found[0] if found else None
+
+
+def _fitted(report: SpaceReport, space: Space | None) -> Remedy | None:
+    way = main_way(space) if space else None
+    if space is None or way is None:
         return None
-    space, airway, speed = found
-    spec = airway.fans[0].spec
-    return _set(report, space, sentence(f"Fit {spec.name} and run it at {{s}}", s=_percent(speed)))
+    fan = way.fans[0]
+    return _set(report, space, sentence(f"Fit {fan.spec.name} and run it at {{s}}", s=_percent(fan.speed)))
 
 
 def mend_night(report: SpaceReport, margin: Margin) -> Remedy | None:
@@ -262,19 +270,26 @@ def mend_filter(report: SpaceReport, margin: Margin) -> Remedy | None:
         return None
     way, wanted = path.airway, 1.1 * path.flow_m3_h
     bore = way.fans[0].spec.diameter_m if way.fans else way.filters[0].spec.diameter_m
-    strain = filter_for(bore, wanted)
-    if strain is None or (filter_load("", strain, wanted).face_m_s or 0.0) > 0.40:
-        return None
-    parts = tuple(
-        part.model_copy(update={"spec": strain, "loading": 1.0})
-        if part.id in margin.parts and part.kind == "filter"
-        else part
-        for part in way.parts
-    )
-    ways = tuple(
-        item.model_copy(update={"parts": parts}) if item.id == way.id else item for item in report.space.airways
-    )
-    return _set(report, report.space.model_copy(update={"airways": ways}), sentence(f"Fit {strain.name}"))
+    # A larger filter lets more air through, which it must be made for too.
+    for _ in range(5):
+        strain = filter_for(bore, wanted)
+        if strain is None:
+            return None
+        parts = tuple(
+            part.model_copy(update={"spec": strain, "loading": 1.0})
+            if part.id in margin.parts and part.kind == "filter" else part
+            for part in way.parts
+        )  # fmt: skip
+        ways = tuple(
+            item.model_copy(update={"parts": parts}) if item.id == way.id else item for item in report.space.airways
+        )
+        after = report.space.model_copy(update={"airways": ways})
+        moved = ventilation(report.plan, after).way(way.id)
+        flow = moved.flow_m3_h if moved else 0.0
+        if flow <= strain.rated_flow_m3_h and (filter_load("", strain, flow).face_m_s or 0.0) <= FACE_MOST_M_S:
+            return _set(report, after, sentence(f"Fit {strain.name}"))
+        wanted = max(1.02 * flow, 1.05 * wanted)
+    return None
 
 
 def mend_stir(report: SpaceReport, margin: Margin) -> Remedy | None:

@@ -3,16 +3,9 @@
 from __future__ import annotations
 
 from canopy.equipment import FanSpec
-from canopy.evaluate.air_building import (
-    exhaust_parts,
-    filter_for,
-    intake_opening,
-    new_port,
-    open_area_m2,
-    smallest_fan,
-    with_port,
-)
+from canopy.evaluate.air_building import exhaust_parts, filter_for, sized, smallest_fan
 from canopy.evaluate.air_margins import SPARE
+from canopy.evaluate.air_openings import intake_opening, new_port, open_area_m2, with_port
 from canopy.evaluate.space import SpaceReport
 from canopy.library import ducts, fans
 from canopy.plan.airways import Airway, DuctPart, FanPart
@@ -35,12 +28,16 @@ def preset(report: SpaceReport, kind: str) -> Space | None:
     Space : with ways of air, ports and openings added to what there is; None for a loop without a second space
     """
     need = SPARE * max(report.breathing.governing.flow_m3_h or 0.0, _LEAST_M3_H)
-    if kind == "intake":
-        return _blown(report, need)
     if kind == "loop":
         return _looped(report, need)
-    drawn = _drawn(report, need, filtered=kind == "filtered")
-    return _pushed(report, drawn, need) if kind == "push-pull" else drawn
+
+    def build(flow: float) -> Space:
+        if kind == "intake":
+            return _blown(report, flow)
+        drawn = _drawn(report, flow, filtered=kind == "filtered")
+        return _pushed(drawn, flow) if kind == "push-pull" else drawn
+
+    return sized(report.plan, report.lighting, build, need, SPARE)
 
 
 def _ids(space: Space) -> list[str]:
@@ -82,7 +79,7 @@ def _blown(report: SpaceReport, need: float) -> Space:
     return found[0] if found else make(fans()["inline-250"].spec)[0]
 
 
-def _pushed(report: SpaceReport, drawn: Space, need: float) -> Space:
+def _pushed(drawn: Space, need: float) -> Space:
     """An intake fan about two thirds as strong as the exhaust, so that it stays below the room's pressure."""
     key = fresh_id("intake", _ids(drawn))
     able = [row.spec for row in fans().values() if row.spec.free_flow_m3_h >= 0.65 * need]

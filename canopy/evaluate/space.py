@@ -17,6 +17,7 @@ from canopy.evaluate.outlook import outlook_margins
 from canopy.evaluate.path_margins import path_margins
 from canopy.evaluate.plant_margins import plant_margins
 from canopy.evaluate.power_margins import CircuitLoad, Running, circuit_load, power_margins, running
+from canopy.evaluate.pressure_margins import pressure_margins
 from canopy.evaluate.shell_margins import shell_margins
 from canopy.evaluate.stir_margins import stir_margins
 from canopy.light.scene import DEFAULT, Quality
@@ -134,6 +135,7 @@ def evaluate_standing(
         + light_margins(here, light)
         + air_margins(space, air, paths)
         + path_margins(space, air, paths)
+        + pressure_margins(space, air)
         + stir_margins(here)
         + climate_notes(here, air)
         + power_margins(plan, space)

@@ -10,9 +10,11 @@ from typing import Literal
 import numpy as np
 
 from canopy.equipment import FanSpec, FixtureSpec
-from canopy.evaluate.air_building import exhaust_parts, intake_opening, smallest_fan, suggest_stirrer, with_port
+from canopy.evaluate.air_building import exhaust_parts, sized, smallest_fan
+from canopy.evaluate.air_openings import intake_opening, with_port
 from canopy.evaluate.breathing import breathing
 from canopy.evaluate.lighting import lighting
+from canopy.evaluate.stir_building import suggest_stirrer
 from canopy.library import Crop, StageTargets, find, fixtures
 from canopy.light.photometry import ppf
 from canopy.light.scene import PREVIEW
@@ -291,27 +293,32 @@ def suggest_air(here: Standing) -> Space:
     """
     space = here.space
     plan = Plan.model_construct(name="-", date=here.day, spaces=(space,))
-    found = breathing(plan, space, lighting(here, PREVIEW, with_map=False))
+    light = lighting(here, PREVIEW, with_map=False)
+    found = breathing(plan, space, light)
     wanted = _FAN_TO_SPARE * (found.governing.flow_m3_h or 0.0)
     if found.delivered_m3_h < wanted:
-        fitted = smallest_fan(plan, lambda spec: _vented(space, spec, wanted), wanted)
-        space = fitted[0] if fitted else space
+        space = sized(plan, light, lambda flow: _vented(plan, here.space, flow), wanted, _FAN_TO_SPARE) or space
     stirrer = suggest_stirrer(here.moved(space))
     return space.model_copy(update={"stirrers": (stirrer,)}) if stirrer and space.kind in _STIRRED else space
 
 
-# A fan's own heat asks for a little more than a fifth over what was asked without it.
-_FAN_TO_SPARE = 1.28
+_FAN_TO_SPARE = 1.25
 _STIRRED = ("tent", "closet", "cabinet", "shelf")
 
 
-def _vented(space: Space, spec: FanSpec, flow_m3_h: float) -> tuple[Space, Airway]:
-    airway = Airway(id="exhaust-1", name="Exhaust", parts=exhaust_parts(spec, None))
-    made = with_port(space, airway, spec.diameter_m)
-    intake = intake_opening(made, flow_m3_h)
-    if intake:
-        made = made.model_copy(update={"openings": (*made.openings, intake)})
-    return made, made.airways[-1]
+def _vented(plan: Plan, space: Space, flow_m3_h: float) -> Space | None:
+    """Fit the smallest fan that gives a flow, with its port and an intake."""
+
+    def make(spec: FanSpec) -> tuple[Space, Airway]:
+        airway = Airway(id="exhaust-1", name="Exhaust", parts=exhaust_parts(spec, None))
+        made = with_port(space, airway, spec.diameter_m)
+        intake = intake_opening(made, flow_m3_h)
+        if intake:
+            made = made.model_copy(update={"openings": (*made.openings, intake)})
+        return made, made.airways[-1]
+
+    found = smallest_fan(plan, make, flow_m3_h)
+    return found[0] if found else None
 
 
 def begin_space(answers: Answers, cast: Cast | None = None) -> Space:

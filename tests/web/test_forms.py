@@ -11,7 +11,6 @@ from canopy.quantities import DIAMETER, LENGTH, PERCENT
 from web.planning.forms import CircuitForm, ImportForm, NewSpaceForm
 from web.workspace.fields import NumberField, QuantityField
 from web.workspace.forms import (
-    AirForm,
     FaceForm,
     LampForm,
     OwnLampForm,
@@ -140,25 +139,6 @@ def test_a_new_lining_brings_its_own_reflectance():
     form = _typed(FaceForm, {"material_id": "glass", "reflectance": 0.2}, material_id="white-paint")
     assert form.is_valid()
     assert form.changes() == {"material_id": "white-paint", "reflectance": None}
-
-
-AIR = {"fan": None, "path_id": "duct", "duct_diameter_m": None, "fan_speed": 1.0, "fan_hours": 24, "exchange_minutes": 3,
-       "filter_allowance": 0.25, "rise_k": 4, "max_rh_pct": 70, "rule": "largest"}  # fmt: skip
-
-
-def test_a_chosen_fan_brings_its_duct_and_none_takes_it_away():
-    form = _typed(AirForm, AIR, fan_id="inline-125")
-    assert form.is_valid(), form.errors
-    got = form.changes()
-    assert (got["fan"]["class_id"], got["duct_diameter_m"]) == ("inline-125", 0.125)
-    fitted = {**AIR, "fan": got["fan"], "duct_diameter_m": 0.125}
-    form = _typed(AirForm, fitted, fan_id="")
-    assert form.is_valid()
-    assert form.changes() == {"fan": None}
-    own = {**AIR, "fan": {"name": "Old one", "class_id": "", "free_flow_m3_h": 100}}
-    form = _typed(AirForm, own, rule="heat")
-    assert form.is_valid()
-    assert form.changes() == {"rule": "heat"}
 
 
 @pytest.mark.parametrize(

@@ -18,6 +18,7 @@ from canopy.evaluate.backward import FanSet, best_sets, propose_set, sets_for, t
 from canopy.evaluate.presets import preset
 from canopy.evaluate.remedies import preview
 from canopy.evaluate.remedy import Remedy, changes_between
+from canopy.evaluate.stir_building import aimed
 from canopy.library import adapters, ducts, fans, filters, find, fittings, stirrers
 from canopy.plan import Airway, Space, Stirrer
 from canopy.plan.edit import Change, fresh_id
@@ -281,8 +282,6 @@ def own_stirrer(request: HttpRequest, plan_pk: int, space_id: str) -> HttpRespon
 
 
 def _hang(where: Where, spec: StirSpec) -> Any:
-    from canopy.evaluate.air_building import aimed
-
     here = report_of(where.plan, where.space, day=where.day).here
     made: Stirrer = aimed(here, spec)
     data = made.model_dump(mode="json")
