@@ -85,7 +85,7 @@ def test_a_new_person_can_begin_with_a_plan_file(mine, grower):
     ("content", "words"),
     [
         (DEMO.read_bytes()[:900], "the JSON breaks off"), (b"hello", "not whole"), (b"x" * 5_100_000, "at most 5 MB"),
-        (DEMO.read_bytes().replace(b'"version": 1', b'"version": 9'), "version 9; this program reads up to 2"),
+        (DEMO.read_bytes().replace(b'"version": 2', b'"version": 9'), "version 9; this program reads up to 2"),
         (DEMO.read_bytes().replace(b'"crop_id": "tatsoi"', b'"crop_id": "tatsoy"'), "no crop “tatsoy”"), (b"", "empty"),
     ],
 )  # fmt: skip

@@ -110,7 +110,24 @@ class RoomAirForm(PartForm):
     loss_w_k = NumberField(min_value=0.1, max_value=2000, required=False, label="its heat loss (W/K)")
 
 
-class WayForm(PartForm):
+class CycledForm(PartForm):
+    """What may run so many minutes of every so many."""
+
+    def clean(self) -> dict[str, Any]:
+        """A cycle has both figures, and runs no longer than it lasts."""
+        got: dict[str, Any] = super().clean() or {}
+        on, every = got.get("on_min"), got.get("every_min")
+        if not self.errors:
+            if (on is None) != (every is None):
+                self.add_error(
+                    "every_min" if every is None else "on_min", "a cycle needs both: so many minutes of every so many"
+                )
+            elif on is not None and every is not None and on > every:
+                self.add_error("on_min", f"it cannot run {on:g} of every {every:g} minutes")
+        return got
+
+
+class WayForm(CycledForm):
     """A way of air: its name, which way it goes, where it ends, and its cycle."""
 
     name = forms.CharField(max_length=120, label="name")
@@ -135,19 +152,6 @@ class WayForm(PartForm):
             ]
             choices.append((other.name, [(f"space:{other.id}:", f"{other.name}, somewhere"), *holes]))
         offer(self, end=choices)
-
-    def clean(self) -> dict[str, Any]:
-        """A cycle has both figures, and runs no longer than it lasts."""
-        got: dict[str, Any] = super().clean() or {}
-        on, every = got.get("on_min"), got.get("every_min")
-        if not self.errors:
-            if (on is None) != (every is None):
-                self.add_error(
-                    "every_min" if every is None else "on_min", "a cycle needs both: so many minutes of every so many"
-                )
-            elif on is not None and every is not None and on > every:
-                self.add_error("on_min", f"it cannot run {on:g} of every {every:g} minutes")
-        return got
 
     def changes(self) -> dict[str, Any]:
         """The other end spelled out; a measured flow is kept with the fan's present speed."""
@@ -285,7 +289,7 @@ class CurveField(forms.CharField):
         for line in re.split(r"[;\n]+", text or ""):
             if not line.strip():
                 continue
-            numbers = re.findall(r"([\d.,]+)\s*([^\d\s,;.]*(?:[³3]?/\w+)?(?:\s*w\.?\s*[gc]\.?)?)", line)
+            numbers = re.findall(r"(\d+(?:[.,]\d+)?)\s*([^\d\s,;.]*(?:[³3]?/\w+)?(?:\s*w\.?\s*[gc]\.?)?)", line)
             if len(numbers) != 2:
                 raise forms.ValidationError(
                     f"“{line.strip()}” is not a point: give flow and pressure, such as 120 m³/h 90 Pa, one point a line"
@@ -356,7 +360,7 @@ class OwnFilterForm(PartForm):
         return got
 
 
-class StirForm(PartForm):
+class StirForm(CycledForm):
     """A stirring fan in its place."""
 
     x_m = QuantityField(LENGTH, 0, 10, label="from left")
@@ -369,8 +373,6 @@ class StirForm(PartForm):
     every_min = NumberField(min_value=0.2, max_value=1440, required=False, label="of every (min)")
     swings = forms.BooleanField(required=False, label="swings")
     enabled = forms.BooleanField(required=False, label="on")
-
-    clean = WayForm.clean
 
 
 class AddStirForm(PartForm):
