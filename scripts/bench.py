@@ -84,6 +84,14 @@ def light() -> None:
     bench_light.backwards(_row, _times, _middle)
 
 
+def air() -> None:
+    """The air: paths, the search, losses against handbooks."""
+    from scripts import bench_air
+
+    bench_air.losses(_row)
+    bench_air.paths(_row, _times, _middle)
+
+
 def _large_plan() -> object:
     """200 plants in 12 spaces, half of them following days."""
     import datetime as dt
@@ -216,5 +224,5 @@ def weight() -> None:
 
 if __name__ == "__main__":
     print(f"{'what':<66}{'got':>14}   wanted")
-    for part in (core, light, command, weight, pages):
+    for part in (core, light, air, command, weight, pages):
         part()
