@@ -146,8 +146,11 @@ def test_a_way_is_led_elsewhere_cycled_and_measured(mine, air, tent):
     )
     assert (_way(tent).ends, _way(tent).duty) == ("outdoors", 0.25)
     assert "carbon monoxide alarm" in mine.get(air).text
+    assert 'name="away-exhaust-day_c"' not in mine.get(air).text
+    _post(mine, f"{air}way/exhaust/", **_shown(mine, air, "way-exhaust") | {"way-exhaust-way": "in"})
     _post(mine, f"{air}way/exhaust/away/", **_shown(mine, air, "away-exhaust") | {"away-exhaust-day_c": "50 F"})
     assert _way(tent).away.day_c == pytest.approx(10)
+    _post(mine, f"{air}way/exhaust/", **_shown(mine, air, "way-exhaust") | {"way-exhaust-way": "out"})
     _post(
         mine, f"{air}way/exhaust/", **_shown(mine, air, "way-exhaust") | {"way-exhaust-end": "space:hall-closet:port-2"}
     )

@@ -244,7 +244,8 @@ def _beside(end: Line, box: Box) -> tuple[float, float, str]:
         return round(end.x + (9 if right else -9), 1), round(max(end.y - 2, 14.0), 1), "start" if right else "end"
     left = end.x < box.x + box.w / 2
     down = end.dy >= 0
-    return round(end.x + (-6 if left else 6), 1), round(end.y + (24 if down else -18), 1), "middle"
+    x = box.x - 8 if left else box.x + box.w + 8
+    return round(x, 1), round(end.y + (24 if down else -18), 1), "end" if left else "start"
 
 
 def _runs(part: AirPart) -> bool:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from canopy.air import Demand, exchange_flow_m3_h, leak_m2
+from canopy.air.noise import together_db
 from canopy.air.operating import fan_curves, operating_points, system_curve
 from canopy.evaluate import SpaceReport
 from canopy.evaluate.air_building import at_speed
@@ -68,7 +69,7 @@ def _way(where: Where, report: SpaceReport, airway: Airway, letter: str, bad: di
         record, plan=where.plan, space=where.space, system=where.system, prefix=f"way-{airway.id}"
     )
     away = None
-    if airway.ends != "room":
+    if airway.ends != "room" and airway.way == "in":
         kept = record["away"] or Ambient().model_dump()
         away = bad.get(f"away/{airway.id}") or air_forms.AwayForm(kept, system=where.system, prefix=f"away-{airway.id}")
     can_pass = airway.port is None and bool(air_forms.opening_choices(where.space))
@@ -145,12 +146,13 @@ def _speeds(where: Where, report: SpaceReport, airway: Airway) -> dict[str, Any]
     steps = []
     for point in points:
         set_to = at_speed(where.space, airway, point.speed)
-        noise = noise_of(set_to).total_dba
+        own = {fan.id for fan in airway.fans}
+        noise = together_db(item.heard_dba for item in noise_of(set_to).sources if item.part_id in own)
         steps.append(
             {
                 "speed": point.speed, "percent": f"{100 * point.speed:.0f} %", "flow": _flow(point.flow_m3_h, where),
                 "lift": _pressure(point.lift_pa, where), "inside": _pressure(point.space_pa, where),
-                "power": f"{point.power_w:.1f} W", "noise": f"{noise:.0f} dB(A)" if noise is not None else "—",
+                "power": f"{point.power_w:.1f} W", "noise": f"{noise:.0f} dB(A)" if noise > 0 else "—",
                 "now": abs(point.speed - now) < 1e-6, "stalls": point.stalls,
                 "enough": need is not None and point.flow_m3_h * airway.duty >= need,
             }
