@@ -188,12 +188,27 @@ def _working(space: Space, half: Half, there: float) -> Working:
         steps.append(Step(symbol="Q path", meaning=f"{way.airway.name}{note}", amount=flow(way.flow_m3_h)))
     if air.ways:
         steps.append(Step(symbol="p", meaning="pressure inside", amount=Amount(value=air.pressure_pa, unit="pressure")))
+    steps += _hole_steps(space, half)
     if half.air.door_m3_h > 0:
         steps.append(
             Step(symbol="Q door", meaning="door opened by hand, mean of the day", amount=flow(half.air.door_m3_h))
         )
     steps.append(Step(symbol="Q", meaning="comes in altogether", amount=flow(there)))
     return Working(formula=_FORMULA, steps=tuple(steps), source=_SOURCE, certainty=_CERTAINTY)
+
+
+def _hole_steps(space: Space, half: Half) -> list[Step]:
+    """What passes each opening by itself, driven by fans and by warm air rising."""
+    numbers = {hole.id: (n, hole.face) for n, hole in enumerate(space.openings, 1)}
+    found = []
+    for hole in half.air.running.holes:
+        if hole.opening_id in numbers and abs(hole.flow_m3_s) * 3600 >= 0.05:
+            number, face = numbers[hole.opening_id]
+            way = "in" if hole.flow_m3_s > 0 else "out"
+            speed = Amount(value=hole.speed_m_s, unit="air speed").text()
+            meaning = f"opening {number}, {face}, {way} at {speed}"
+            found.append(Step(symbol="Q hole", meaning=meaning, amount=flow(abs(hole.flow_m3_s) * 3600)))
+    return found
 
 
 def _room(breathing: Breathing) -> list[Margin]:

@@ -9,7 +9,7 @@ from canopy.air import AirNeeds, Breath, Demand, breath, demands, envelope_w_k, 
 from canopy.air.room_balance import RoomLoad, room_load
 from canopy.climate import Stand, Surroundings, gas_exchange
 from canopy.evaluate.lighting import Lighting, fixture_load
-from canopy.plan.airways import Ambient
+from canopy.plan.airways import usual_away
 from canopy.plan.document import Plan, Space
 from canopy.power import Load, appliance_loads
 from canopy.psychrometrics import (
@@ -222,7 +222,7 @@ def _laden(space: Space, moved: Breath, heat_w: float, vapour_kg_s: float, *, li
     walls = min(heat_w, envelope_w_k(space) * space.air.rise_k)
     outdoors = sum(
         flow.flow_m3_h for flow in running.ways
-        if flow.airway.way == "out" and flow.airway.ends == "outdoors" and flow.flow_m3_s > 0
+        if flow.airway.way == "out" and flow.airway.ends in ("outdoors", "other-room") and flow.flow_m3_s > 0
     )  # fmt: skip
     return room_load(
         space.room, heat_w * (1 - led) + walls * led, vapour_kg_s * (1 - led), day=lit, drawn_m3_h=outdoors
@@ -238,7 +238,7 @@ def _intake(space: Space, moved: Breath, around: Intake, *, lit: bool) -> Intake
         airway = flow.airway
         if inwards <= 0 or airway.ends == "room":
             continue
-        away = airway.away if airway.away is not None or airway.ends == "space" else Ambient()
+        away = airway.away if airway.away is not None or airway.ends == "space" else usual_away(airway)
         if away is None:
             continue
         there = (

@@ -107,6 +107,10 @@ class Ambient(Record):
     night_rh_pct: Humidity = 75.0
 
 
+# Another room of the home, where nothing is typed of its air.
+OTHER_ROOM = Ambient(day_c=20.0, day_rh_pct=50.0, night_c=17.0, night_rh_pct=55.0)
+
+
 class Measured(Record):
     """A flow that was measured in a chain, and its fan's speed then; it goes before what is computed."""
 
@@ -115,7 +119,8 @@ class Measured(Record):
 
 
 class Airway(Record):
-    """One way for air out of a space or into it: parts in the order of the flow, ending in the room or elsewhere.
+    """One way for air out of a space or into it: parts in the order of the flow, ending in the room,
+    in another one, outdoors or in another space.
 
     ``on_min`` of every ``every_min`` minutes its fans run; without them they run all the time. ``away`` is the air at
     the other end where that is not the room; ``far_opening_id`` the opening of the other space that it joins.
@@ -124,7 +129,7 @@ class Airway(Record):
     id: Id
     name: Name
     way: Literal["out", "in"] = "out"
-    ends: Literal["room", "outdoors", "space"] = "room"
+    ends: Literal["room", "other-room", "outdoors", "space"] = "room"
     space_id: Id | None = None
     far_opening_id: Id | None = None
     parts: tuple[AirPart, ...] = Field(default=(), max_length=24)
@@ -212,3 +217,17 @@ class Stirrer(Record):
     def duty(self) -> float:
         """Share of the time it runs, 0..1."""
         return 1.0 if self.on_min is None or self.every_min is None else self.on_min / self.every_min
+
+
+def usual_away(airway: Airway) -> Ambient:
+    """Give the air at a way's other end where nothing was typed.
+
+    Parameters
+    ----------
+    airway : the way
+
+    Returns
+    -------
+    Ambient : a cool day outdoors, or a lived-in room
+    """
+    return OTHER_ROOM if airway.ends == "other-room" else Ambient()

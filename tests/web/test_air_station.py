@@ -201,6 +201,13 @@ def test_own_fans_come_by_pressure_or_by_points(mine, air, tent):
     assert (strain.name, strain.bed_inner_m, strain.bed_length_m) == ("Mine", 0.125, 0.4)
 
 
+def test_a_fitting_of_one_s_own_goes_to_the_end(mine, air, tent):
+    _post(mine, f"{air}way/exhaust/fitting/", **{"fitting-exhaust-name": "Old louvre", "fitting-exhaust-sort": "grille",
+          "fitting-exhaust-diameter_m": "4 in", "fitting-exhaust-loss": "3,5"})  # fmt: skip
+    last = _way(tent).parts[-1]
+    assert (last.kind, last.spec.name, last.spec.loss) == ("fitting", "Old louvre", 3.5)
+
+
 @pytest.mark.parametrize(
     ("kind", "count"), [("exhaust", 1), ("filtered", 1), ("intake", 1), ("push-pull", 2), ("loop", 3)]
 )

@@ -71,7 +71,7 @@ def draw_ways(
 
 def _end_name(report: SpaceReport, airway: Airway) -> str:
     if airway.ends != "space":
-        return airway.ends
+        return "another room" if airway.ends == "other-room" else airway.ends
     far = report.plan.space(airway.space_id or "")
     return far.name if far else "another space"
 

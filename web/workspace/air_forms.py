@@ -141,7 +141,7 @@ class WayForm(CycledForm):
         end = record["ends"] if record["ends"] != "space" else _end_value(record)
         measured = (record.get("measured") or {}).get("flow_m3_h")
         super().__init__({**record, "end": end, "measured": measured}, data, **more)
-        choices: Choices = [("room", "the room"), ("outdoors", "outdoors")]
+        choices: Choices = [("room", "the room"), ("other-room", "another room"), ("outdoors", "outdoors")]
         for other in plan.spaces:
             if other.id == space.id:
                 continue
@@ -358,6 +358,23 @@ class OwnFilterForm(PartForm):
         if "bed_thickness_m" in got and "bed_length_m" in got:
             got.setdefault("bed_inner_m", got["diameter_m"])
         return got
+
+
+class OwnFittingForm(PartForm):
+    """A damper, muffler, grille, screen or light trap by its loss coefficient."""
+
+    SORTS = [("damper", "Back-draught flap"), ("muffler", "Muffler"), ("grille", "Grille"), ("screen", "Insect screen"),
+             ("light-trap", "Light trap"), ("other", "Something else")]  # fmt: skip
+    name = forms.CharField(max_length=120, label="name")
+    sort = forms.ChoiceField(choices=SORTS, label="sort")
+    diameter_m = QuantityField(DIAMETER, 0.02, 0.6, label="diameter")
+    loss = NumberField(min_value=0, max_value=200, label="loss, K")
+    noise_cut_db = NumberField(min_value=0, max_value=40, required=False, label="takes noise (dB)")
+    weight_kg = QuantityField(WEIGHT, 0, 100, optional=True, label="weight")
+
+    def spec(self) -> dict[str, Any]:
+        """The fitting as the plan keeps it."""
+        return {key: value for key, value in self.cleaned_data.items() if value is not None}
 
 
 class StirForm(CycledForm):

@@ -15,7 +15,8 @@ from canopy.evaluate.airpath import PathReport
 from canopy.evaluate.breathing import Half
 from canopy.evaluate.stir_margins import stirred
 from canopy.margin import Amount
-from canopy.plan import Airway, Ambient
+from canopy.plan import Airway
+from canopy.plan.airways import usual_away
 from web.drawing.air_symbols import part_name
 from web.drawing.airpath import LETTERS
 from web.drawing.fan_chart import fan_chart
@@ -70,7 +71,7 @@ def _way(where: Where, report: SpaceReport, airway: Airway, letter: str, bad: di
     )
     away = None
     if airway.ends != "room" and airway.way == "in":
-        kept = record["away"] or Ambient().model_dump()
+        kept = record["away"] or usual_away(airway).model_dump()
         away = bad.get(f"away/{airway.id}") or air_forms.AwayForm(kept, system=where.system, prefix=f"away-{airway.id}")
     can_pass = airway.port is None and bool(air_forms.opening_choices(where.space))
 
@@ -83,6 +84,7 @@ def _way(where: Where, report: SpaceReport, airway: Airway, letter: str, bad: di
         "add_form": bad.get(f"add/{airway.id}")
         or air_forms.AddAirPartForm({}, system=where.system, prefix=f"add-{airway.id}", can_pass=can_pass),
         "fan_form": own("fan", air_forms.OwnFanForm), "filter_form": own("filter", air_forms.OwnFilterForm),
+        "fitting_form": own("fitting", air_forms.OwnFittingForm),
         "needed": path.chain.needed if path else (), "summary": _summary(where, report, path),
         **_speeds(where, report, airway),
     }  # fmt: skip

@@ -226,19 +226,27 @@ def own_filter(request: HttpRequest, plan_pk: int, space_id: str, airway_id: str
     return _own(request, where, airway_id, form, "filter")
 
 
+@require_POST
+def own_fitting(request: HttpRequest, plan_pk: int, space_id: str, airway_id: str) -> HttpResponse:
+    """Put a fitting of the person's own data at the end of a way."""
+    where = locate(request, plan_pk, space_id, "air")
+    form = air_forms.OwnFittingForm({}, request.POST, system=where.system, prefix=f"fitting-{airway_id}")
+    return _own(request, where, airway_id, form, "fitting")
+
+
 def _own(request: HttpRequest, where: Where, airway_id: str, form: Any, kind: str) -> HttpResponse:
     airway = _airway(where, airway_id)
 
     def act() -> Any:
         parts = airway.model_dump(mode="json")["parts"]
         spec = form.spec()
-        old = next((part for part in parts if part["kind"] == kind), None)
+        old = next((part for part in parts if part["kind"] == kind and kind != "fitting"), None)
         if old is not None:
             old["spec"] = spec
         else:
             made = {"kind": kind, "id": fresh_id(kind, (part["id"] for part in parts)), "spec": spec}
-            place = 0 if kind == "filter" else sum(1 for part in parts[:1] if part["kind"] == "filter")
-            parts.insert(place, made)
+            first = sum(1 for part in parts[:1] if part["kind"] == "filter")
+            parts.insert({"filter": 0, "fan": first}.get(kind, len(parts)), made)
         return _store(where, airway_id, {"parts": parts}, f"Fitted {spec['name']}")
 
     return attempt(request, where, form, f"own-{kind}/{airway_id}", act)

@@ -24,6 +24,7 @@ urlpatterns = [
     path("air/way/<slug:airway_id>/speed/", air_views.set_speed, name="set-speed"),
     path("air/way/<slug:airway_id>/fan/", air_views.own_fan, name="own-fan"),
     path("air/way/<slug:airway_id>/filter/", air_views.own_filter, name="own-filter"),
+    path("air/way/<slug:airway_id>/fitting/", air_views.own_fitting, name="own-fitting"),
     path("air/way/<slug:airway_id>/add/", air_views.add_air_part, name="add-air-part"),
     path("air/way/<slug:airway_id>/part/<slug:part_id>/", air_views.edit_air_part, name="edit-air-part"),
     path(

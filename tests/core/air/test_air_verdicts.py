@@ -223,6 +223,8 @@ def test_outdoor_air_is_counted_as_it_is():
     assert found.lit.intake.temperature_c == pytest.approx(2, abs=1.0)
     assert found.day.temperature_c < 15
     assert found.dark.intake.temperature_c < 0
+    lived_in = report_of(planted(intake.model_copy(update={"ends": "other-room", "away": None}))).breathing
+    assert lived_in.lit.intake.temperature_c == pytest.approx(20, abs=0.5)
 
 
 def test_a_loop_needs_drier_air_and_a_purge():
