@@ -42,6 +42,14 @@ def _height(page: Page) -> None:
     page.evaluate("document.querySelector('.proposal').scrollIntoView()")
 
 
+def _sets(page: Page) -> None:
+    page.get_by_role("button", name="With a carbon filter").click()
+    page.get_by_text("All 80 sets tried").wait_for()
+    page.locator(".sets-table tr", has_text="smallest").get_by_role("button", name="show").click()
+    page.locator("#set-proposal .moves").wait_for()
+    page.evaluate("document.querySelector('nav.leaves').scrollIntoView()")
+
+
 def _survey(page: Page) -> None:
     lines = (
         "30 20 47 330",
@@ -70,13 +78,13 @@ SHOTS = [
     ("backwards", "/plans/1/spaces/hall-closet/light/?leaf=backwards", 1280, 800, False, _height, False),
     ("survey", "/plans/1/spaces/berry-tent/light/?leaf=survey", 1280, 800, False, _survey, False),
     ("air", "/plans/1/spaces/berry-tent/air/", 1280, 800, False, None, True),
+    ("air-sets", "/plans/1/spaces/berry-tent/air/?leaf=sets", 1280, 800, False, _sets, False),
     ("power", "/plans/1/spaces/berry-tent/power/", 1280, 800, False, None, True),
     ("circuits", "/plans/1/", 1280, 800, False, None, True),
     ("season", "/plans/1/spaces/hall-closet/crops/?leaf=season", 1280, 800, False, None, False),
     ("together", "/plans/1/spaces/berry-tent/crops/?leaf=together", 1280, 800, False, None, True),
     ("feed", "/plans/1/spaces/hall-closet/crops/?leaf=feed", 1280, 800, False, _feed, True),
     ("crop-page", "/library/crops/strawberry-day-neutral/", 1280, 800, False, None, False),
-    ("crop-list", "/library/crops/", 1280, 800, False, None, False),
     ("phone", "/plans/1/spaces/hall-closet/light/", 390, 844, False, None, False),
 ]
 

@@ -166,8 +166,9 @@ def smallest_fan(
         if spec.free_flow_m3_h < 0.8 * need_m3_h:
             continue
         space, airway = make(spec)
-        if spec.kind == "case" and any(part.kind in ("filter", "duct", "bend") for part in airway.parts):
-            # Without a spigot it sits in a wall: it takes neither filter nor duct.
+        led = any(part.kind in ("filter", "duct", "bend") for part in airway.parts)
+        if spec.kind == "case" and (led or space.kind == "tent"):
+            # Without a spigot it sits in a stiff wall, and takes neither filter nor duct.
             continue
         speed = slowest_step(plan, space, airway, need_m3_h, lit=lit)
         if speed is not None and speed < 1:

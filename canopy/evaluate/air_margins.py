@@ -159,7 +159,7 @@ def _criterion(half: Half, demand: Demand) -> Margin:
     return Margin(
         id=f"air.flow-{demand.criterion}", station="air", title=f"Airflow by {NAMES[demand.criterion]}", verdict=verdict,
         information=answered, need=sentence("at least {need}", **amounts) if answered else sentence("no flow will do"),
-        there=sentence("about {there}", **amounts), why=why,
+        there=sentence("asks for {need}" if answered else "about {there}", **amounts), why=why,
         working=Working(formula=_FORMULA, steps=(step,), source=_SOURCE, certainty=_CERTAINTY),
     )  # fmt: skip
 
