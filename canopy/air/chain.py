@@ -329,7 +329,8 @@ def chain_of(airway: Airway, port_m: float | None = None, shut: bool = False, lo
         elements.append(Element(part_id="", kind="exit", name="exit", diameter_m=bore, square=_square(EXIT, bore)))
     return Chain(
         airway_id=airway.id, elements=tuple(elements), fans=tuple(fans), needed=tuple(needed), rows=_gathered(elements),
-        shut=shut,
+        # Nothing in it: there is no way yet.
+        shut=shut or not (elements or fans),
     )  # fmt: skip
 
 

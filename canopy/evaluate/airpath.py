@@ -5,11 +5,11 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from canopy.air.chain import Chain, Element
-from canopy.air.filter_bed import FilterLoad, filter_load
+from canopy.air.filter_bed import AGED, FilterLoad, filter_load
 from canopy.air.losses import area_m2
 from canopy.air.network import network
 from canopy.air.operating import OperatingPoint, operating_point
-from canopy.air.ventilation import WayFlow
+from canopy.air.ventilation import WayFlow, ventilation
 from canopy.evaluate.breathing import Breathing
 from canopy.plan.airways import Airway
 from canopy.plan.document import Plan, Space
@@ -28,13 +28,15 @@ class Drop:
 class PathReport:
     """A way of air at work, lamps on: where it works, what takes its pressure, and how its filters fare.
 
-    ``point`` is None without a running fan; ``flow`` is what moves, along the way's direction.
+    ``point`` is None without a running fan; ``flow`` is what moves, along the way's direction; ``aged_m3_h`` what will be left
+    of it once its filters have half as much resistance again as new.
     """
 
     airway: Airway
     chain: Chain
     flow: WayFlow
     night_m3_h: float
+    aged_m3_h: float
     point: OperatingPoint | None
     drops: tuple[Drop, ...]
     filters: tuple[FilterLoad, ...]
@@ -64,9 +66,12 @@ def path_reports(plan: Plan, space: Space, breathing: Breathing) -> tuple[PathRe
     tuple of PathReport : in the plan's order
     """
     found = []
+    filtered = any(way.filters for way in space.airways)
+    aged = ventilation(plan, space, loading=AGED) if filtered else breathing.lit.air.running
     net = network(plan, space, lit=True, rise_k=0.0) if space.airways else None
     for airway in space.airways:
         flow, night = breathing.lit.air.running.way(airway.id), breathing.dark.air.running.way(airway.id)
+        later = aged.way(airway.id)
         if flow is None or net is None:
             continue
         chain, moving = flow.way.chain, max(flow.flow_m3_s, 0.0)
@@ -74,7 +79,8 @@ def path_reports(plan: Plan, space: Space, breathing: Breathing) -> tuple[PathRe
         point = operating_point(net, space.id, airway.id, max(speeds)) if speeds else None
         found.append(
             PathReport(
-                airway=airway, chain=chain, flow=flow, night_m3_h=night.flow_m3_h if night else 0.0, point=point,
+                airway=airway, chain=chain, flow=flow, night_m3_h=night.flow_m3_h if night else 0.0,
+                aged_m3_h=later.flow_m3_h if later else flow.flow_m3_h, point=point,
                 drops=tuple(
                     Drop(element=item, drop_pa=item.drop_pa(moving), speed_m_s=moving / area_m2(item.diameter_m))
                     for item in chain.elements

@@ -263,7 +263,8 @@ def _filter(path: PathReport, load: FilterLoad, breathing: Breathing) -> Margin:
         Step(symbol="Q", meaning="through it", amount=amounts["q"]),
         Step(symbol="Q r", meaning="rated", amount=amounts["rated"]),
         Step(symbol="Δp", meaning="as it is now", amount=pascal(load.drop_pa)),
-        Step(symbol="Δp", meaning="aged, half as much again", amount=pascal(load.aged_drop_pa)),
+        Step(symbol="Δp", meaning="aged, half as much again as new, at this flow", amount=pascal(load.aged_drop_pa)),
+        Step(symbol="Q aged", meaning="what comes through then", amount=flow(path.aged_m3_h)),
     ]
     if load.face_m_s is not None:
         steps.append(Step(symbol="v", meaning="on the middle of the bed; good below 0.25 m/s", amount=amounts["v"]))

@@ -128,6 +128,8 @@ def _summary(where: Where, report: SpaceReport, path: PathReport | None) -> list
         ]
         if path.point.stalls:
             found.append("the fan stalls")
+    if path.filters and path.aged_m3_h < path.flow_m3_h - 0.5:
+        found.append(f"{_flow(path.aged_m3_h, where)} once the filter has aged")
     if abs(path.night_m3_h - path.flow_m3_h) > 0.5:
         found.append(f"{_flow(path.night_m3_h, where)} by night")
     if path.airway.duty < 1:

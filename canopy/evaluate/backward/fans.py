@@ -79,7 +79,11 @@ def sets_for(space: Space, need_m3_h: float, *, filtered: bool) -> tuple[FanSet,
     wanted = SPARE * need_m3_h
     # Fans without a spigot sit in a stiff wall: they take neither filter nor duct.
     way = main_way(space)
-    led = filtered or space.kind == "tent" or (way is not None and any(part.kind in ("duct", "bend") for part in way.parts))
+    led = (
+        filtered
+        or space.kind == "tent"
+        or (way is not None and any(part.kind in ("duct", "bend") for part in way.parts))
+    )
     able = [
         row.spec for row in fans().values()
         if row.spec.free_flow_m3_h > wanted and not (led and row.spec.kind == "case")

@@ -8,13 +8,14 @@ from canopy.air.chain import adapter_class, chain_of, falling_root
 from canopy.air.network import neighbours, network, pressures_pa
 from canopy.air.operating import fan_curves, operating_points, speeds_of, system_curve
 from canopy.air.ventilation import breath, ventilation
-from canopy.library import fittings
+from canopy.library import filters, fittings
 from canopy.plan import (
     AdapterPart,
     Air,
     Airway,
     DuctPart,
     FanPart,
+    FilterPart,
     FittingPart,
     Measured,
     Opening,
@@ -246,6 +247,40 @@ def test_fans_of_the_night_and_a_door_opened_by_hand():
     # 1.15 × 1.9 m for an hour a day: 0.6/3 · A √(g H ΔT/T) / 24.
     want = 0.2 * 1.15 * 1.9 * (9.81 * 1.9 * 4 / 295) ** 0.5 * 3600 / 24
     assert breath(household(by_hand), by_hand, lit=True, rise_k=4).door_m3_h == pytest.approx(want)
+
+
+def test_a_way_with_nothing_in_it_is_no_way():
+    air = air_of(exhaust(), Airway(id="empty", name="Empty"))
+    assert (air.ways[1].flow_m3_h, air.ways[0].flow_m3_h) == (0, pytest.approx(184, abs=0.8))
+    hole = chain_of(Airway(id="hole", name="Hole", parts=(PortPart(id="p", opening_id="x"),)), 0.1)
+    # Entry and exit of a bare hole: 1.5 dynamic pressures.
+    assert hole.loss_pa(0.02) == pytest.approx(1.5 * 0.5 * 1.19 * (0.02 / 0.00785398) ** 2)
+
+
+def test_the_worked_cabinet():
+    """A cabinet of 0.4 m³ with 80 mm fans and light traps of K 6: 27.9 m³/h at −3.4 Pa drawn, 31.2 pushed and pulled."""
+    usb = FAN.model_copy(update={"free_flow_m3_h": 55.0, "max_pressure_pa": 21.0, "diameter_m": 0.08})
+
+    def trap(key, diameter=0.08):
+        return FittingPart(id=key, spec=fittings()["light-trap-80"].spec.model_copy(update={"diameter_m": diameter}))
+
+    def pair(*intake, strained=False, fans=1):
+        head = (
+            (FilterPart(id="pad", spec=filters()["pad-120"].spec.model_copy(update={"diameter_m": 0.08})),)
+            if strained
+            else ()
+        )
+        drawn = tuple(FanPart(id=f"f{n}", spec=usb) for n in range(fans))
+        out = Airway(id="o", name="O", parts=(*head, trap("t"), *drawn))
+        back = Airway(id="i", name="I", way="in", parts=intake)
+        box = tent(out, back, kind="cabinet", openings=(), air=Air(leak_cm2=3))
+        air = ventilation(household(box), box)
+        return air.ways[0].flow_m3_h, air.pressure_pa
+
+    assert pair(trap("u", 0.1)) == (pytest.approx(27.9, rel=0.03), pytest.approx(-3.4, abs=0.3))
+    assert pair(trap("u"), FanPart(id="g", spec=usb)) == (pytest.approx(31.2, rel=0.03), pytest.approx(0, abs=1e-3))
+    assert pair(trap("u", 0.1), strained=True)[0] == pytest.approx(14.1, rel=0.03)
+    assert pair(trap("u", 0.1), strained=True, fans=2)[0] == pytest.approx(20.8, rel=0.04)
 
 
 def test_falling_roots_are_found_on_either_side():
