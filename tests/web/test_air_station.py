@@ -10,7 +10,8 @@ from web.drawing.sheet import sheet
 from web.planning import actions
 from web.planning.models import GrowPlan, PlanState
 from web.planning.store import to_plan
-from web.workspace.air_forms import AirPartForm, CurveField, NeedForm, OwnFanForm, WayForm
+from web.workspace.air_forms import AirPartForm, NeedForm, WayForm
+from web.workspace.own_air_forms import CurveField, OwnFanForm
 from web.workspace.page import LEAVES
 
 pytestmark = pytest.mark.django_db

@@ -11,13 +11,13 @@ from canopy.evaluate.lighting import light_section
 from canopy.margin import worst
 from canopy.plan.document import Fixture, Space
 from canopy.plan.pose import axes, corners
-from canopy.plan.shell import Opening
-from canopy.quantities import DIAMETER, LENGTH, show
+from canopy.quantities import LENGTH, show
 from canopy.season import Growing
 from web.drawing.airpath import draw_ways, faces_of, outside_of
 from web.drawing.contours import STEPS, draw
 from web.drawing.furniture import furniture
-from web.drawing.scene import Band, Box, Dimension, Isoline, LampMark, PlantMark, PortMark, View
+from web.drawing.ports import draw_port
+from web.drawing.scene import Band, Box, Dimension, Isoline, LampMark, PlantMark, View
 from web.drawing.stirring import draw_seeping, draw_stirrers
 
 SHEET_W, TALLEST = 880.0, 336.0
@@ -151,7 +151,7 @@ class _Artist:
             door=self._door_plan(box), bands=bands, isolines=isolines,
             plants=plants, furniture=furniture(self.space, "plan", place),
             lamps=tuple(self._lamp(n, f, place, (0, 1)) for n, f in enumerate(self.space.fixtures, 1)),
-            ports=tuple(self._port(o, box, "plan") for o in self.space.openings),
+            ports=tuple(draw_port(self.space, o, box, "plan", self.scale, self.system) for o in self.space.openings),
             stirrers=draw_stirrers(self.space, place, "xy", self.scale) if self.air else (),
             dimensions=tuple(self._base_dimensions(box, size.width_m, size.depth_m)),
             caption=caption,
@@ -185,7 +185,7 @@ class _Artist:
             plants=tuple(self._plant_beside(p, p.x_m, p.plant.x_m, place) for p in self._far_first("y_m", -1)),
             furniture=furniture(self.space, "front", place),
             lamps=tuple(self._lamp(n, f, place, (0, 2)) for n, f in enumerate(self.space.fixtures, 1)),
-            ports=tuple(self._port(o, box, "front") for o in self.space.openings),
+            ports=tuple(draw_port(self.space, o, box, "front", self.scale, self.system) for o in self.space.openings),
             **self._airs("front", box, place),
             dimensions=tuple(dimensions), level=self._level(box), bands=bands, isolines=isolines,
             caption=f"PPFD {self._say(self.cut)} from the front" if self.cut is not None else "",
@@ -201,7 +201,7 @@ class _Artist:
             plants=tuple(self._plant_beside(p, p.y_m, p.plant.y_m, place) for p in self._far_first("x_m", -1)),
             furniture=furniture(self.space, "side", place),
             lamps=tuple(self._lamp(n, f, place, (1, 2)) for n, f in enumerate(self.space.fixtures, 1)),
-            ports=tuple(self._port(o, box, "side") for o in self.space.openings),
+            ports=tuple(draw_port(self.space, o, box, "side", self.scale, self.system) for o in self.space.openings),
             **self._airs("side", box, place),
             dimensions=tuple(self._base_dimensions(box, size.depth_m, size.height_m)), level=self._level(box),
         )  # fmt: skip
@@ -346,55 +346,6 @@ class _Artist:
             parts.append(f"M{x1:.1f} {y1:.1f}L{x2:.1f} {y2:.1f}")
         return "".join(parts)
 
-    def _port(self, hole: Opening, box: Box, view: str) -> PortMark:
-        size, s = self.space.size, self.scale
-        ru, rv = hole.across_m / 2 * s, hole.up_m / 2 * s
-        wide = show(hole.across_m, DIAMETER, self.system)
-        measure = wide if hole.shape == "round" else f"{hole.shape} {wide} × {show(hole.up_m, DIAMETER, self.system)}"
-        title = f"{hole.use.capitalize()} {measure}, {hole.face}{'' if hole.open else ', shut'}"
-        use = hole.use if hole.open else "closed"
-        across, up = _slides(hole.face, view)
-        slide: dict[str, Any] = {"across": across, "up": up, "u_m": hole.u_m, "v_m": hole.v_m}
-        face_on = {"plan": ("floor", "ceiling"), "front": ("front", "back"), "side": ("left", "right")}[view]
-        if hole.face in face_on:
-            total = size.depth_m if view == "plan" else size.height_m
-            cx, cy = box.x + hole.u_m * s, box.y + (total - hole.v_m) * s
-            square = None
-            if hole.shape != "round":
-                square = Box(x=round(cx - ru, 1), y=round(cy - rv, 1), w=round(2 * ru, 1), h=round(2 * rv, 1))
-            return PortMark(
-                id=hole.id,
-                title=title,
-                use=use,
-                cx=round(cx, 1),
-                cy=round(cy, 1),
-                r=round(ru, 1),
-                gap=None,
-                box=square,
-                **slide,
-            )
-        gap = self._gap(hole, box, view, ru, rv)
-        return PortMark(id=hole.id, title=title, use=use, cx=round((gap[0] + gap[2]) / 2, 1),
-                        cy=round((gap[1] + gap[3]) / 2, 1), r=round(ru, 1), gap=tuple(round(v, 1) for v in gap), **slide)  # type: ignore[arg-type]  # fmt: skip
-
-    def _gap(self, hole: Opening, box: Box, view: str, ru: float, rv: float) -> tuple[float, float, float, float]:
-        """The stretch of an edge that an opening takes up."""
-        size, s = self.space.size, self.scale
-        far = {"right": box.x + box.w, "left": box.x}
-        if view == "plan":
-            if hole.face in far:
-                y = box.y + (size.depth_m - hole.u_m) * s
-                return far[hole.face], y - ru, far[hole.face], y + ru
-            x, y = box.x + hole.u_m * s, box.y if hole.face == "back" else box.y + box.h
-            return x - ru, y, x + ru, y
-        if hole.face in ("floor", "ceiling"):
-            along, reach = (hole.u_m, ru) if view == "front" else (hole.v_m, rv)
-            x, y = box.x + along * s, box.y if hole.face == "ceiling" else box.y + box.h
-            return x - reach, y, x + reach, y
-        at_far = hole.face in ("right", "back")
-        x, y = box.x + (box.w if at_far else 0), box.y + (size.height_m - hole.v_m) * s
-        return x, y - rv, x, y + rv
-
     def _door_plan(self, box: Box) -> str:
         side = self.space.door_side
         x1, y1, x2, y2 = box.x, box.y, box.x + box.w, box.y + box.h
@@ -404,16 +355,6 @@ class _Artist:
             "left": (x1 - 4, y1 + inset, x1 - 4, y2 - inset), "right": (x2 + 4, y1 + inset, x2 + 4, y2 - inset),
         }  # fmt: skip
         return "M{:.1f} {:.1f}L{:.1f} {:.1f}".format(*edges[side]) if side else ""
-
-
-def _slides(face: str, view: str) -> tuple[str, str]:
-    """Which of an opening's measures a drag across and a drag upwards change in a view."""
-    if view == "plan":
-        return ("u", "v") if face in ("floor", "ceiling") else ("", "u") if face in ("left", "right") else ("u", "")
-    if face in ("floor", "ceiling"):
-        return ("u", "") if view == "front" else ("v", "")
-    edge = ("left", "right") if view == "front" else ("front", "back")
-    return ("", "v") if face in edge else ("u", "v")
 
 
 def _hull(points: list[tuple[float, float]]) -> str:

@@ -20,7 +20,7 @@ from canopy.plan.airways import usual_away
 from web.drawing.air_symbols import part_name
 from web.drawing.airpath import LETTERS
 from web.drawing.fan_chart import fan_chart
-from web.workspace import air_forms
+from web.workspace import air_forms, own_air_forms
 from web.workspace.page import Where
 from web.workspace.rows import rows_of
 
@@ -83,8 +83,8 @@ def _way(where: Where, report: SpaceReport, airway: Airway, letter: str, bad: di
         "parts": [_part(where, airway, n, part, path, bad) for n, part in enumerate(record["parts"])],
         "add_form": bad.get(f"add/{airway.id}")
         or air_forms.AddAirPartForm({}, system=where.system, prefix=f"add-{airway.id}", can_pass=can_pass),
-        "fan_form": own("fan", air_forms.OwnFanForm), "filter_form": own("filter", air_forms.OwnFilterForm),
-        "fitting_form": own("fitting", air_forms.OwnFittingForm),
+        "fan_form": own("fan", own_air_forms.OwnFanForm), "filter_form": own("filter", own_air_forms.OwnFilterForm),
+        "fitting_form": own("fitting", own_air_forms.OwnFittingForm),
         "needed": path.chain.needed if path else (), "summary": _summary(where, report, path),
         **_speeds(where, report, airway),
     }  # fmt: skip
@@ -242,8 +242,8 @@ def _stir(where: Where, report: SpaceReport, bad: dict[str, Any]) -> dict[str, A
             }
             for item in sorted(found.plants, key=lambda plant: plant.speed_m_s)
         ],
-        "add_form": bad.get("add-stir") or air_forms.AddStirForm({}, system=where.system, prefix="add-stir"),
-        "own_form": bad.get("own-stir") or air_forms.OwnStirForm({}, system=where.system, prefix="own-stir"),
+        "add_form": bad.get("add-stir") or own_air_forms.AddStirForm({}, system=where.system, prefix="add-stir"),
+        "own_form": bad.get("own-stir") or own_air_forms.OwnStirForm({}, system=where.system, prefix="own-stir"),
     }  # fmt: skip
 
 

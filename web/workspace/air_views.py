@@ -23,7 +23,7 @@ from canopy.library import adapters, ducts, fans, filters, find, fittings, stirr
 from canopy.plan import Airway, Space, Stirrer
 from canopy.plan.edit import Change, fresh_id
 from web.planning import actions
-from web.workspace import air_forms
+from web.workspace import air_forms, own_air_forms
 from web.workspace.page import Where, locate
 from web.workspace.reports import report_of
 from web.workspace.views import attempt, page, said
@@ -214,7 +214,7 @@ def add_air_part(request: HttpRequest, plan_pk: int, space_id: str, airway_id: s
 def own_fan(request: HttpRequest, plan_pk: int, space_id: str, airway_id: str) -> HttpResponse:
     """Put a fan of the person's own data into a way: in place of its first fan, or as its first."""
     where = locate(request, plan_pk, space_id, "air")
-    form = air_forms.OwnFanForm({}, request.POST, system=where.system, prefix=f"fan-{airway_id}")
+    form = own_air_forms.OwnFanForm({}, request.POST, system=where.system, prefix=f"fan-{airway_id}")
     return _own(request, where, airway_id, form, "fan")
 
 
@@ -222,7 +222,7 @@ def own_fan(request: HttpRequest, plan_pk: int, space_id: str, airway_id: str) -
 def own_filter(request: HttpRequest, plan_pk: int, space_id: str, airway_id: str) -> HttpResponse:
     """Put a filter of the person's own data into a way: in place of its first filter, or before all else."""
     where = locate(request, plan_pk, space_id, "air")
-    form = air_forms.OwnFilterForm({}, request.POST, system=where.system, prefix=f"filter-{airway_id}")
+    form = own_air_forms.OwnFilterForm({}, request.POST, system=where.system, prefix=f"filter-{airway_id}")
     return _own(request, where, airway_id, form, "filter")
 
 
@@ -230,7 +230,7 @@ def own_filter(request: HttpRequest, plan_pk: int, space_id: str, airway_id: str
 def own_fitting(request: HttpRequest, plan_pk: int, space_id: str, airway_id: str) -> HttpResponse:
     """Put a fitting of the person's own data at the end of a way."""
     where = locate(request, plan_pk, space_id, "air")
-    form = air_forms.OwnFittingForm({}, request.POST, system=where.system, prefix=f"fitting-{airway_id}")
+    form = own_air_forms.OwnFittingForm({}, request.POST, system=where.system, prefix=f"fitting-{airway_id}")
     return _own(request, where, airway_id, form, "fitting")
 
 
@@ -272,7 +272,7 @@ def set_speed(request: HttpRequest, plan_pk: int, space_id: str, airway_id: str)
 def add_stirrer(request: HttpRequest, plan_pk: int, space_id: str) -> HttpResponse:
     """Hang a stirring fan of the library, aimed over the plants."""
     where = locate(request, plan_pk, space_id, "air")
-    form = air_forms.AddStirForm({}, request.POST, system=where.system, prefix="add-stir")
+    form = own_air_forms.AddStirForm({}, request.POST, system=where.system, prefix="add-stir")
 
     def act() -> Any:
         spec = find(stirrers(), form.cleaned_data["class_id"], "stirring fan").spec
@@ -285,7 +285,7 @@ def add_stirrer(request: HttpRequest, plan_pk: int, space_id: str) -> HttpRespon
 def own_stirrer(request: HttpRequest, plan_pk: int, space_id: str) -> HttpResponse:
     """Hang a stirring fan of the person's own data."""
     where = locate(request, plan_pk, space_id, "air")
-    form = air_forms.OwnStirForm({}, request.POST, system=where.system, prefix="own-stir")
+    form = own_air_forms.OwnStirForm({}, request.POST, system=where.system, prefix="own-stir")
     return attempt(request, where, form, "own-stir", lambda: _hang(where, StirSpec.model_validate(form.spec())))
 
 

@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from typing import Any
 
-from web.workspace import air_forms, forms, furnish_forms
+from web.workspace import forms, furnish_forms, own_air_forms
 from web.workspace.page import Where
 
 PARTS = {
     "fixtures": forms.LampForm, "openings": forms.OpeningForm, "devices": forms.DeviceForm,
     "shelves": furnish_forms.ShelfForm, "columns": furnish_forms.ColumnForm, "hung": furnish_forms.HungForm,
-    "daylight": furnish_forms.DaylightForm, "stirrers": air_forms.StirForm,
+    "daylight": furnish_forms.DaylightForm, "stirrers": own_air_forms.StirForm,
 }  # fmt: skip
 
 
