@@ -1,4 +1,4 @@
-"""The command line: evaluate a plan, ask for light at points, list the library, print the schema."""
+"""The command line: evaluate a plan, ask for light at points or for ways of air, list the library, print the schema."""
 
 from __future__ import annotations
 
@@ -9,9 +9,13 @@ import json
 import sys
 from collections.abc import Sequence
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from canopy import __version__
 from canopy.errors import CanopyError, PlanError
+
+if TYPE_CHECKING:
+    from canopy.plan import Plan, Space
 
 
 def _parser() -> argparse.ArgumentParser:
@@ -33,9 +37,13 @@ def _parser() -> argparse.ArgumentParser:
     light.add_argument("--points", required=True, type=Path, help="CSV with x_m,y_m,z_m and optional nx,ny,nz")
     light.add_argument("--date", type=dt.date.fromisoformat, help="the day to look at; the plan's own without")
     light.add_argument("--fine", action="store_true", help="cut the walls finer: slower, a little more exact")
+    air = commands.add_parser("air", help="print every speed step of a space's ways of air as CSV")
+    air.add_argument("plan", type=Path)
+    air.add_argument("--space", required=True, help="id of the space")
     library = commands.add_parser("library", help="list what the library holds")
     library.add_argument(
-        "kind", help="crops, materials, fixtures, fans, air-paths, rule-sets, light-sources, containers, mixes, sources"
+        "kind",
+        help="crops, materials, fixtures, fans, filters, ducts, fittings, adapters, stirrers, rule-sets, sources …",
     )
     library.add_argument("--format", choices=("text", "json"), default="text")
     commands.add_parser("schema", help="print the JSON Schema of the plan file")
@@ -58,6 +66,30 @@ def _evaluate(args: argparse.Namespace) -> None:
         sys.stdout.write(as_text(report, system=args.units, working=args.working))
 
 
+def _space(plan: Plan, space_id: str) -> Space:
+    space = plan.space(space_id)
+    if space is None:
+        known = ", ".join(item.id for item in plan.spaces) or "none"
+        raise CanopyError(f"the plan has no space “{space_id}”; it has: {known}")
+    return space
+
+
+def _air(args: argparse.Namespace) -> None:
+    from canopy.air.operating import operating_points
+    from canopy.plan import load
+
+    plan = load(args.plan)
+    space = _space(plan, args.space)
+    out = csv.writer(sys.stdout, lineterminator="\n")
+    out.writerow(["way", "speed", "flow_m3_h", "fan_pa", "path_pa", "space_pa", "power_w", "stalls"])
+    for airway in space.airways:
+        for point in operating_points(plan, space, airway):
+            figures = (point.flow_m3_h, point.lift_pa, point.loss_pa, point.space_pa, point.power_w)
+            out.writerow(
+                [airway.id, f"{point.speed:g}", *(f"{value:.4f}" for value in figures), str(point.stalls).lower()]
+            )
+
+
 def _light(args: argparse.Namespace) -> None:
     from canopy.evaluate.lighting import crowns_of
     from canopy.light.points import light_at_points, read_points
@@ -66,10 +98,7 @@ def _light(args: argparse.Namespace) -> None:
     from canopy.season import cast_of, standing_of
 
     plan = load(args.plan)
-    space = plan.space(args.space)
-    if space is None:
-        known = ", ".join(item.id for item in plan.spaces) or "none"
-        raise CanopyError(f"the plan has no space “{args.space}”; it has: {known}")
+    space = _space(plan, args.space)
     points, normals = read_points(args.points)
     day = args.date or plan.date
     crowns = crowns_of(standing_of(space, day, cast_of(plan)))
@@ -93,8 +122,10 @@ def _library(args: argparse.Namespace) -> None:
         sys.stdout.write("\n")
         return
     for key, row in rows.items():
-        name = getattr(row, "name", None) or getattr(row, "title", None) or row.spec.name  # type: ignore[attr-defined]
-        print(f"{key:<26}{name}")
+        spec = getattr(row, "spec", None)
+        texts = (getattr(item, what, "") for what in ("name", "title", "note") for item in (row, spec))
+        name = next((text for text in texts if text), "")
+        print(f"{key:<26}{name}".rstrip())
 
 
 def _schema(args: argparse.Namespace) -> None:
@@ -116,7 +147,7 @@ def main(argv: Sequence[str] | None = None) -> int:
     int : 0 when done, 1 when something is wrong (said on standard error), 2 for wrong arguments
     """
     args = _parser().parse_args(argv)
-    run = {"evaluate": _evaluate, "light": _light, "library": _library, "schema": _schema}[args.command]
+    run = {"evaluate": _evaluate, "light": _light, "air": _air, "library": _library, "schema": _schema}[args.command]
     try:
         run(args)
     except PlanError as error:

@@ -3,13 +3,16 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from math import atan2, cos, pi, radians, sin, sqrt
+from math import atan2, cos, hypot, pi, radians, sin, sqrt
 
+from canopy.air.shell import is_open
 from canopy.plan.airways import Stirrer
+from canopy.plan.document import Space
 
 JET_K = 5.0
 STAGNANT_M_S, GOOD_M_S, MOST_M_S, BURN_M_S = 0.15, 0.3, 1.0, 1.5
 MIXED_PER_MIN, MIXED_M3_S_M2 = 0.5, 0.01
+STILL_M_S, OPEN_M_S = 0.05, 0.10
 _ETA, _WALL_DRAG, _LEAF_DRAG = 0.7, 0.02, 0.2
 # A free jet's speed falls off to the side like exp(−(r / 0.11 x)²): half at 0.09 x from its axis.
 _WIDTH = 0.11
@@ -101,6 +104,37 @@ def mean_speed_m_s(stirrers: tuple[Stirrer, ...], wall_m2: float, leaf_m2: float
     push = sum(jet.flow_m3_s * jet.speed_m_s for jet in map(jet_of, stirrers))
     drag = _WALL_DRAG * wall_m2 + _LEAF_DRAG * leaf_m2
     return sqrt(2 * _ETA * push / drag) if drag > 0 else 0.0
+
+
+def surface_m2(space: Space) -> float:
+    """Give the inner surface of a space.
+
+    Parameters
+    ----------
+    space : the space
+
+    Returns
+    -------
+    float : all six faces [m²]
+    """
+    w, d, h = space.size.width_m, space.size.depth_m, space.size.height_m
+    return 2 * (w * d + w * h + d * h)
+
+
+def whole_air_m_s(space: Space, leaf_m2: float) -> float:
+    """Give the mean speed of a space's air: what its stirring fans keep turning, and what creeps by itself.
+
+    Parameters
+    ----------
+    space : the space, with its stirring fans
+    leaf_m2 : leaf area [m²]
+
+    Returns
+    -------
+    float : speed [m/s]; still air creeps at 0.05 m/s by the lamps' warmth, at an open side at 0.10 m/s (ISO 7730)
+    """
+    fans = tuple(fan for fan in space.stirrers if fan.enabled)
+    return hypot(mean_speed_m_s(fans, surface_m2(space), leaf_m2), OPEN_M_S if is_open(space) else STILL_M_S)
 
 
 def mixing_per_min(stirrers: tuple[Stirrer, ...], volume_m3: float) -> float:

@@ -14,6 +14,7 @@ OVER_SIZED = 3.0
 # A filter ages: a fifth to spare.
 SPARE = 1.2
 _ROOM_RISE_K, _ROOM_RISE_MOST_K, _ROOM_RH_PCT, _ROOM_RH_MOST_PCT = 2.0, 4.0, 65.0, 70.0
+_WORTH_A_WORD_M3_H = 0.5
 _FORMULA = "Q = max of: V/N · (P − UA·ΔT − λE)/(ρ c ΔT) · E/(ρ ΔW) · A/ΔC"
 _SOURCE = (
     "ASHRAE Fundamentals (2021); transpiration after Stanghellini (1987); delivered: fan curve against system curve"
@@ -104,8 +105,10 @@ def _flow(space: Space, breathing: Breathing) -> Margin:
     amounts = {"need": flow(need), "there": flow(there)}
     words = {
         "short": f"{way} {{there}}; {NAMES[chosen.criterion]} asks for {{need}}.",
-        "tight": f"{way} {{there}} of {{need}}: little to spare as the filter ages.",
-        "good": f"{way} {{there}}, sized by {NAMES[chosen.criterion]} at {{need}}.",
+        "tight": f"{way} {{there}} of {{need}}: little to spare{_ageing(space)}.",
+        "good": f"{way} {{there}}, sized by {NAMES[chosen.criterion]} at {{need}}."
+        if need >= _WORTH_A_WORD_M3_H
+        else f"{way} {{there}}, and nothing asks for more.",
         "over": f"{way} {{there}}, over three times the {{need}} needed: it dries the air and makes noise. Run it slower.",
     }
     why = chosen.reason[0].upper() + chosen.reason[1:] + "." if chosen.reason else words[verdict]
@@ -116,6 +119,10 @@ def _flow(space: Space, breathing: Breathing) -> Margin:
         need=sentence("at least {need}", **amounts), there=sentence("about {there}", **amounts),
         why=sentence(why, **amounts), working=_working(space, half, there),
     )  # fmt: skip
+
+
+def _ageing(space: Space) -> str:
+    return " as the filter ages" if any(airway.filters for airway in space.airways) else ""
 
 
 def _flow_by_night(space: Space, breathing: Breathing) -> Margin:
@@ -129,7 +136,7 @@ def _flow_by_night(space: Space, breathing: Breathing) -> Margin:
         + (" to stay under {rh}." if chosen.criterion == "moisture" else "."),
         "tight": "With the lamps off {there} move of {need}: nothing to spare on a damp night.",
         "good": f"With the lamps off {{there}} move; {NAMES[chosen.criterion]} asks for {{need}}."
-        if need > 0.5 else "With the lamps off {there} move, and nothing asks for more.",
+        if need >= _WORTH_A_WORD_M3_H else "With the lamps off {there} move, and nothing asks for more.",
     }  # fmt: skip
     why = chosen.reason[0].upper() + chosen.reason[1:] + "." if chosen.reason else words[verdict]
     return Margin(

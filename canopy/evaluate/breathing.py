@@ -7,6 +7,7 @@ from math import pi
 
 from canopy.air import AirNeeds, Breath, Demand, breath, demands, envelope_w_k, governing, volume_m3
 from canopy.air.room_balance import RoomLoad, room_load
+from canopy.air.stirring import whole_air_m_s
 from canopy.climate import Stand, Surroundings, gas_exchange
 from canopy.evaluate.lighting import Lighting, fixture_load
 from canopy.plan.airways import usual_away
@@ -182,7 +183,7 @@ def _half(plan: Plan, space: Space, lighting: Lighting, *, lit: bool) -> Half:
     room_c, room_rh = _room_air(space, lit=lit)
     asked = Surroundings(
         temperature_c=room_c + air.rise_k, rh_pct=air.max_rh_pct, co2_ppm=space.room.co2_ppm - air.co2_drop_ppm,
-        altitude_m=space.room.altitude_m,
+        altitude_m=space.room.altitude_m, air_speed_m_s=_over_leaves_m_s(space, stand),
     )  # fmt: skip
     trade = gas_exchange(stand, asked)
     laden = _laden(space, moved, heat, trade.vapour_kg_s, lit=lit)
@@ -204,6 +205,11 @@ def _half(plan: Plan, space: Space, lighting: Lighting, *, lit: bool) -> Half:
         intake=intake, room=laden,
         steady=steady,
     )  # fmt: skip
+
+
+def _over_leaves_m_s(space: Space, stand: Stand) -> float:
+    """The air over the leaves, as far as it matters for what they give off."""
+    return min(1.0, max(0.1, whole_air_m_s(space, stand.area_m2 * stand.lai)))
 
 
 def _room_air(space: Space, *, lit: bool) -> tuple[float, float]:
@@ -288,11 +294,13 @@ def _steady(space: Space, stand: Stand, heat_w: float, flow_m3_h: float, around:
     walls, carried = envelope_w_k(space), mass * HEAT_CAPACITY_J_KGK
     base = (walls * around.temperature_c + carried * intake.temperature_c) / (walls + carried)
     temperature, ratio, vapour = base, ratio_in, 0.0
+    speed = _over_leaves_m_s(space, stand)
     for _ in range(60):
         rh = min(99.0, relative_humidity_pct(temperature, ratio, room.altitude_m))
         air = Surroundings(
-            temperature_c=temperature, rh_pct=max(rh, 1.0), co2_ppm=room.co2_ppm, altitude_m=room.altitude_m
-        )
+            temperature_c=temperature, rh_pct=max(rh, 1.0), co2_ppm=room.co2_ppm, altitude_m=room.altitude_m,
+            air_speed_m_s=speed,
+        )  # fmt: skip
         vapour = gas_exchange(stand, air).vapour_kg_s
         cooler = base + (heat_w - HEAT_OF_EVAPORATION_J_KG * vapour) / (walls + carried)
         wetter = ratio_in + vapour / max(mass, 1e-9)

@@ -4,25 +4,22 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from math import hypot
 
-from canopy.air import is_open, volume_m3
+from canopy.air import volume_m3
 from canopy.air.stirring import (
     BURN_M_S,
     MIXED_PER_MIN,
     STAGNANT_M_S,
     air_speed_m_s,
-    mean_speed_m_s,
     mixing_per_min,
+    surface_m2,
+    whole_air_m_s,
 )
 from canopy.margin import Amount, Margin, Sentence, Step, Verdict, Working, sentence
 from canopy.plan.airways import Stirrer
-from canopy.plan.document import Space
 from canopy.season import Growing, Standing
 
 _NAMED = 4
-# Air that nothing stirs still creeps: by the lamps' warmth in a closed space, by the room's draughts at an open side (ISO 7730).
-_STILL_M_S, _OPEN_M_S = 0.05, 0.10
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -44,21 +41,6 @@ class Stirred:
     fans: tuple[Stirrer, ...]
 
 
-def surface_m2(space: Space) -> float:
-    """Give the inner surface of a space.
-
-    Parameters
-    ----------
-    space : the space
-
-    Returns
-    -------
-    float : all six faces [m²]
-    """
-    w, d, h = space.size.width_m, space.size.depth_m, space.size.height_m
-    return 2 * (w * d + w * h + d * h)
-
-
 def stirred(here: Standing) -> Stirred:
     """Find what stirring fans do for the plants.
 
@@ -73,8 +55,7 @@ def stirred(here: Standing) -> Stirred:
     space = here.space
     fans = tuple(fan for fan in space.stirrers if fan.enabled)
     leaves = sum(0.785 * plant.spread_m**2 * plant.lai for plant in here.plants)
-    by_itself = _OPEN_M_S if is_open(space) else _STILL_M_S
-    mean = hypot(mean_speed_m_s(fans, surface_m2(space), leaves), by_itself)
+    mean = whole_air_m_s(space, leaves)
     plants = tuple(
         PlantAir(
             plant=plant,

@@ -116,3 +116,30 @@ def test_each_leaf_is_accessible_and_fits_a_phone(tent, axe, leaf):
     page.set_viewport_size({"width": 390, "height": 844})
     page.wait_for_timeout(200)
     assert page.evaluate("document.documentElement.scrollWidth") <= 390
+
+
+def test_the_way_is_rearranged_in_the_drawing(tent):
+    page = tent
+    order = page.locator(".way-rows tbody tr")
+    expect(order.nth(1)).to_have_attribute("data-row", "exhaust/fan")
+    page.locator("#view-front .airpart[data-id='exhaust/fan']").focus()
+    page.keyboard.press("ArrowRight")
+    expect(order.nth(2)).to_have_attribute("data-row", "exhaust/fan")
+    expect(page.locator("#view-front .airpart[data-id='exhaust/fan']")).to_be_focused()
+    page.keyboard.press("ArrowLeft")
+    expect(order.nth(1)).to_have_attribute("data-row", "exhaust/fan")
+    part = page.locator("#view-front .airpart[data-id='exhaust/filter'] .body").bounding_box()
+    onto = page.locator("#view-front .airpart[data-id='exhaust/duct-1'] .body").bounding_box()
+    page.mouse.move(part["x"] + part["width"] / 2, part["y"] + part["height"] / 2)
+    page.mouse.down()
+    for step in range(1, 9):
+        share = step / 8
+        page.mouse.move(part["x"] + part["width"] / 2 + share * (onto["x"] - part["x"]), onto["y"] + onto["height"] / 2)
+        page.wait_for_timeout(30)
+    page.mouse.up()
+    expect(order.nth(2)).to_have_attribute("data-row", "exhaust/filter")
+    page.locator("#view-front .airpart[data-id='exhaust/bend-2']").focus()
+    page.keyboard.press("Delete")
+    expect(order).to_have_count(6)
+    page.get_by_role("button", name="Undo").click()
+    expect(order).to_have_count(7)

@@ -8,6 +8,7 @@ from canopy.cli import main
 from canopy.evaluate import evaluate, evaluate_space
 from canopy.evaluate.remedies import preview, remedy_for
 from canopy.evaluate.starter import Answers, begin_space
+from canopy.library import SHELVES
 from canopy.margin import Amount, judge_least, judge_most, judge_window, sentence, worst
 from canopy.plan import Plan
 from canopy.plan.edit import Change, add_space, apply
@@ -166,8 +167,19 @@ def test_the_command_line_gives_light_at_points(capsys, tmp_path):
     assert "no space “attic”; it has: berry-tent" in capsys.readouterr().err
 
 
+def test_the_command_line_gives_every_speed_step_of_a_way(capsys):
+    assert main(["air", str(DEMO), "--space", "berry-tent"]) == 0
+    head, slow, full = capsys.readouterr().out.splitlines()
+    assert head == "way,speed,flow_m3_h,fan_pa,path_pa,space_pa,power_w,stalls"
+    assert (slow.split(",")[1], full.split(",")[0]) == ("0.7", "exhaust")
+    flow, fan, path, inside = (float(figure) for figure in full.split(",")[2:6])
+    assert flow > float(slow.split(",")[2])
+    assert fan == pytest.approx(path - inside, abs=2e-3)
+    assert main(["air", str(DEMO), "--space", "attic"]) == 1
+
+
 def test_the_command_line_lists_the_library_and_the_schema(capsys):
-    for kind in ("crops", "materials", "fixtures", "fans", "sources"):
+    for kind in SHELVES:
         assert main(["library", kind, "--format", "json"]) == 0
         assert json.loads(capsys.readouterr().out)["rows"]
         assert main(["library", kind]) == 0

@@ -131,6 +131,9 @@ def test_parts_are_added_moved_and_taken_out(mine, air, tent):
     _post(mine, f"{air}way/exhaust/part/{ids[0]}/remove/")
     assert [part.id for part in _way(tent).parts] == ids[1:]
     assert mine.post(f"{air}way/exhaust/part/{ids[0]}/remove/", headers=HTMX).status_code == 404
+    _post(mine, f"{air}way/exhaust/part/{ids[-1]}/to/", onto=ids[1])
+    assert _way(tent).parts[0].id == ids[-1]
+    assert mine.post(f"{air}way/exhaust/part/{ids[-1]}/to/", {"onto": "nothing"}, headers=HTMX).status_code == 404
     assert mine.post(f"{air}way/exhaust/part/{ids[1]}/twist/", headers=HTMX).status_code == 404
     _post(mine, f"{air}way/exhaust/part/port/remove/")
     assert _way(tent).port is None

@@ -146,7 +146,7 @@ def edit_air_part(request: HttpRequest, plan_pk: int, space_id: str, airway_id: 
 def act_on_air_part(
     request: HttpRequest, plan_pk: int, space_id: str, airway_id: str, part_id: str, what: str
 ) -> HttpResponse:
-    """Move a part towards the beginning or the end of its way, or take it out."""
+    """Move a part towards the beginning or the end of its way, or to another part's place; or take it out."""
     where = locate(request, plan_pk, space_id, "air")
     airway = _airway(where, airway_id)
     parts = airway.model_dump(mode="json")["parts"]
@@ -156,10 +156,19 @@ def act_on_air_part(
     part = parts.pop(place)
     if what in ("sooner", "later"):
         parts.insert(max(0, place + (1 if what == "later" else -1)), part)
+    elif what == "to":
+        parts.insert(_place_of(airway, request.POST.get("onto", "")), part)
     elif what != "remove":
         raise Http404
     label = f"Removed a part of {airway.name}" if what == "remove" else f"Moved a part of {airway.name}"
     return _try(request, where, lambda: _store(where, airway_id, {"parts": parts}, label))
+
+
+def _place_of(airway: Airway, part_id: str) -> int:
+    place = next((n for n, part in enumerate(airway.parts) if part.id == part_id), None)
+    if place is None:
+        raise Http404
+    return place
 
 
 def _fresh_part(where: Where, airway: Airway, chosen: str) -> tuple[dict[str, Any], int]:

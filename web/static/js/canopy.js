@@ -142,7 +142,7 @@
   });
   // A finger on a part moves the part; elsewhere it scrolls the page.
   document.addEventListener("touchstart", (event) => {
-    if (event.target.closest && event.target.closest(".view .part")) { event.preventDefault(); }
+    if (event.target.closest && event.target.closest(".view .part, .view .airpart")) { event.preventDefault(); }
   }, { passive: false });
 
   let dimming = 0;
@@ -282,11 +282,68 @@
     document.querySelectorAll(".part.selected, .airpart.selected, tr.selected").forEach((item) => item.classList.remove("selected"));
     if (id) { document.querySelectorAll(`.part[data-id="${id}"], .airpart[data-id="${id}"], tr[data-row="${id}"]`).forEach((item) => item.classList.add("selected")); }
   }
+  // A part of a way of air is dragged onto another one's place; keys move it along, or take it out.
+  let carried = null, again = null;
+  const partUrl = (id, what) => {
+    const [way, part] = id.split("/");
+    return workspace().dataset.base.replace(/light\/$/, `air/way/${way}/part/${part}/${what}/`);
+  };
+  function rearrange(item, what, values = {}) {
+    again = item.dataset.id;
+    htmx.ajax("POST", partUrl(item.dataset.id, what), {
+      target: "#workspace", swap: "outerHTML", values: { ...values, station: workspace().dataset.station, leaf: workspace().dataset.leaf },
+    }).then(() => {
+      const fresh = document.querySelector(`.airpart[data-id="${again}"]`);
+      if (fresh) { fresh.focus({ preventScroll: true }); }
+    });
+  }
+  const under = (event, item) => {
+    const found = document.elementFromPoint(event.clientX, event.clientY);
+    const other = found && found.closest(".view .airpart");
+    return other && other !== item && other.dataset.id.split("/")[0] === item.dataset.id.split("/")[0] ? other : null;
+  };
+  document.addEventListener("pointerdown", (event) => {
+    const item = event.target.closest && event.target.closest(".view .airpart");
+    if (item && !event.button) { carried = { item, x: event.clientX, y: event.clientY, moved: false }; }
+  });
+  document.addEventListener("pointermove", (event) => {
+    if (!carried) { return; }
+    const { item } = carried, dx = event.clientX - carried.x, dy = event.clientY - carried.y;
+    if (!carried.moved && Math.hypot(dx, dy) < 5) { return; }
+    carried.moved = true;
+    const svg = item.closest("svg"), scale = svg.viewBox.baseVal.width / svg.getBoundingClientRect().width;
+    item.setAttribute("transform", `translate(${dx * scale} ${dy * scale})`);
+    item.classList.add("dragging");
+    document.querySelectorAll(".airpart.onto").forEach((other) => other.classList.remove("onto"));
+    const onto = under(event, item);
+    if (onto) { onto.classList.add("onto"); }
+  });
+  const putDown = (event) => {
+    if (!carried) { return; }
+    const { item, moved } = carried, onto = moved && event.type === "pointerup" ? under(event, item) : null;
+    carried = null;
+    item.removeAttribute("transform");
+    item.classList.remove("dragging");
+    document.querySelectorAll(".airpart.onto").forEach((other) => other.classList.remove("onto"));
+    if (onto) { rearrange(item, "to", { onto: onto.dataset.id.split("/")[1] }); }
+    if (!moved && event.pointerType === "touch") { item.focus({ preventScroll: true }); show(item); }
+  };
+  function show(item) {
+    const row = document.querySelector(`tr[data-row="${item.dataset.id}"]`);
+    if (row) { select(item.dataset.id); row.scrollIntoView({ block: "nearest" }); }
+  }
+  document.addEventListener("pointerup", putDown);
+  document.addEventListener("pointercancel", putDown);
+  document.addEventListener("keydown", (event) => {
+    const item = event.target.closest && event.target.closest(".view .airpart");
+    const what = { ArrowLeft: "sooner", ArrowUp: "sooner", ArrowRight: "later", ArrowDown: "later", Delete: "remove" }[event.key];
+    if (item && what) { event.preventDefault(); rearrange(item, what); }
+  });
+
   // A part of a way of air has its measures in its row: a click brings them up.
   document.addEventListener("click", (event) => {
     const item = event.target.closest && event.target.closest(".view .airpart");
-    const row = item && document.querySelector(`tr[data-row="${item.dataset.id}"]`);
-    if (row) { select(item.dataset.id); row.scrollIntoView({ block: "nearest" }); }
+    if (item) { show(item); }
   });
   document.addEventListener("focusin", (event) => {
     const row = event.target.closest("tr[data-row]"), part = event.target.closest(".view .part, .view .airpart");
