@@ -5,8 +5,8 @@ from __future__ import annotations
 from typing import Any
 
 from canopy.evaluate import Report, SpaceReport
-from canopy.evaluate.air_noise import noise_of
-from canopy.evaluate.airpath import PathReport
+from canopy.evaluate.air.noise import noise_of
+from canopy.evaluate.air.paths import PathReport
 from canopy.margin import Amount, Margin, Sentence
 from canopy.quantities import LENGTH, number, show, significant
 

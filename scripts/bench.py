@@ -89,7 +89,7 @@ def air() -> None:
     from scripts import bench_air
 
     bench_air.losses(_row)
-    bench_air.paths(_row, _times, _middle)
+    bench_air.paths(DEMO, _row, _times, _middle)
 
 
 def _large_plan() -> object:

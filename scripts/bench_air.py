@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from pathlib import Path
 from typing import Any
 
 Row = Callable[[str, str, str], None]
@@ -38,17 +39,16 @@ def _ten_parts() -> Any:
     return space.model_copy(update={"airways": (way,), "openings": holes})
 
 
-def paths(row: Row, times: Callable[..., list[float]], middle: Callable[[list[float]], str]) -> None:
+def paths(demo: Path, row: Row, times: Callable[..., list[float]], middle: Callable[[list[float]], str]) -> None:
     """Every speed step of a path of ten parts, and the search over the library."""
     from canopy.air.operating import operating_points
     from canopy.evaluate import evaluate_space
     from canopy.evaluate.backward import sets_for, try_set
     from canopy.plan import load
     from canopy.plan.edit import add_space
-    from scripts.bench import DEMO
 
     space = _ten_parts()
-    plan = add_space(load(DEMO), space)
+    plan = add_space(load(demo), space)
     steps = operating_points(plan, space, space.airways[0])
 
     def varied(number: int) -> Any:

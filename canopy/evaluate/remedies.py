@@ -8,7 +8,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from canopy.evaluate.air_remedies import (
+from canopy.evaluate.air.remedies import (
     mend_filter,
     mend_fit,
     mend_flow,

@@ -5,8 +5,11 @@ from __future__ import annotations
 import datetime as dt
 from dataclasses import dataclass
 
-from canopy.evaluate.air_margins import air_margins
-from canopy.evaluate.airpath import PathReport, path_reports
+from canopy.evaluate.air.margins import air_margins
+from canopy.evaluate.air.path_margins import path_margins
+from canopy.evaluate.air.paths import PathReport, path_reports
+from canopy.evaluate.air.pressure_margins import pressure_margins
+from canopy.evaluate.air.stir_margins import stir_margins
 from canopy.evaluate.breathing import Breathing, breathing
 from canopy.evaluate.climate_notes import climate_notes
 from canopy.evaluate.company import company_margins
@@ -14,12 +17,9 @@ from canopy.evaluate.feeding import Feeding, feed_margins, feeding
 from canopy.evaluate.light_margins import light_margins
 from canopy.evaluate.lighting import Lighting, lighting
 from canopy.evaluate.outlook import outlook_margins
-from canopy.evaluate.path_margins import path_margins
 from canopy.evaluate.plant_margins import plant_margins
 from canopy.evaluate.power_margins import CircuitLoad, Running, circuit_load, power_margins, running
-from canopy.evaluate.pressure_margins import pressure_margins
 from canopy.evaluate.shell_margins import shell_margins
-from canopy.evaluate.stir_margins import stir_margins
 from canopy.light.scene import DEFAULT, Quality
 from canopy.margin import Margin, Verdict, Working, ranked, sentence, worst
 from canopy.plan.document import Plan, Space

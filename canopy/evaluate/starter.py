@@ -10,11 +10,11 @@ from typing import Literal
 import numpy as np
 
 from canopy.equipment import FanSpec, FixtureSpec
-from canopy.evaluate.air_building import exhaust_parts, sized, smallest_fan
-from canopy.evaluate.air_openings import intake_opening, with_port
+from canopy.evaluate.air.building import exhaust_parts, sized, smallest_fan
+from canopy.evaluate.air.openings import intake_opening, with_port
+from canopy.evaluate.air.stir_building import suggest_stirrer
 from canopy.evaluate.breathing import breathing
 from canopy.evaluate.lighting import lighting
-from canopy.evaluate.stir_building import suggest_stirrer
 from canopy.library import Crop, StageTargets, find, fixtures
 from canopy.light.photometry import ppf
 from canopy.light.scene import PREVIEW

@@ -59,8 +59,7 @@ def appliance_loads(space: Space) -> tuple[Load, ...]:
     Returns
     -------
     tuple of Load : one for each; a fan draws by the cube of its speed (affinity laws), at its faster speed for as many
-        hours as give the day's energy. One that blows in heats the space, one inside that draws out heats it by half (the
-        motor sits in the stream that leaves), one outside not at all
+        hours as give the day's energy. One that blows in or hangs inside heats the space, one outside that draws out does not
     """
     found = [_fan_load(space, airway, part) for airway in space.airways for part in airway.parts if part.kind == "fan"]
     for stirrer in space.stirrers:
@@ -100,7 +99,7 @@ def _fan_load(space: Space, airway: Airway, part: FanPart) -> Load:
     by_day, by_night = part.speed_at(lit=True), part.speed_at(lit=False)
     fastest, lit = max(by_day, by_night), lit_hours(space)
     hours = 0.0 if fastest <= 0 else (lit * by_day**3 + (24 - lit) * by_night**3) / fastest**3
-    heats = 1.0 if airway.way == "in" else 0.5 if airway.is_inside(part.id) else 0.0
+    heats = 1.0 if airway.way == "in" or airway.is_inside(part.id) else 0.0
     name = part.spec.name if part.count == 1 else f"{part.count} × {part.spec.name}"
     return Load(
         part_id=part.id, name=name, power_w=part.count * part.spec.power_w * fastest**3,

@@ -146,7 +146,7 @@ def test_a_slow_fan_draws_by_the_cube(demo_plan):
     # Half speed by night costs an eighth of the power for the dark hours.
     lit = lit_hours(tent)
     assert load(night_speed=0.5).energy_kwh_d == pytest.approx(full.power_w * (lit + (24 - lit) / 8) / 1000)
-    assert (full.heats_space, load(speed=0.0, night_speed=0.0).energy_kwh_d) == (0.5, 0)
+    assert (full.heats_space, load(speed=0.0, night_speed=0.0).energy_kwh_d) == (1, 0)
 
 
 def test_cost_is_an_addition():

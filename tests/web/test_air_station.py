@@ -349,3 +349,18 @@ def test_parts_are_drawn_in_order_and_inside_the_shell(demo_plan, name):
     assert view.flows[0].title.endswith("in by itself")
     assert view.stirrers[0].jet
     assert sheet(report, "metric").front.air == ()
+
+
+def test_a_household_kept_by_version_one_opens_with_its_fan_as_a_way(mine, row, small_plan):
+    import json
+    import zlib
+
+    from tests.core.air.test_airways_in_plans import old_plan
+
+    old = json.dumps(old_plan(small_plan)).encode()
+    state = row.head
+    state.document = zlib.compress(old)
+    state.save()
+    page = mine.get(f"/plans/{row.pk}/spaces/box/air/").text
+    assert "A1" in page
+    assert _way(row).fans[0].spec.name == "Old"

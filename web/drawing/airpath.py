@@ -6,7 +6,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 from canopy.evaluate import SpaceReport
-from canopy.evaluate.airpath import PathReport
+from canopy.evaluate.air.paths import PathReport
 from canopy.margin import Amount
 from canopy.plan.airways import AirPart, Airway
 from canopy.plan.document import Space

@@ -8,12 +8,12 @@ from canopy.air import Demand, exchange_flow_m3_h, leak_m2
 from canopy.air.noise import together_db
 from canopy.air.operating import fan_curves, operating_points, system_curve
 from canopy.evaluate import SpaceReport
-from canopy.evaluate.air_building import at_speed
-from canopy.evaluate.air_margins import NAMES
-from canopy.evaluate.air_noise import noise_of
-from canopy.evaluate.airpath import PathReport
+from canopy.evaluate.air.building import at_speed
+from canopy.evaluate.air.margins import NAMES
+from canopy.evaluate.air.noise import noise_of
+from canopy.evaluate.air.paths import PathReport
+from canopy.evaluate.air.stir_margins import stirred
 from canopy.evaluate.breathing import Half
-from canopy.evaluate.stir_margins import stirred
 from canopy.margin import Amount
 from canopy.plan import Airway
 from canopy.plan.airways import usual_away

@@ -13,12 +13,12 @@ from django.views.decorators.http import require_GET, require_POST
 from canopy.cache import ContentCache
 from canopy.equipment import StirSpec
 from canopy.errors import PlanError, PlanProblem
-from canopy.evaluate.air_building import at_speed
+from canopy.evaluate.air.building import at_speed
+from canopy.evaluate.air.presets import preset
+from canopy.evaluate.air.stir_building import aimed
 from canopy.evaluate.backward import FanSet, best_sets, propose_set, sets_for, try_set
-from canopy.evaluate.presets import preset
 from canopy.evaluate.remedies import preview
 from canopy.evaluate.remedy import Remedy, changes_between
-from canopy.evaluate.stir_building import aimed
 from canopy.library import adapters, ducts, fans, filters, find, fittings, stirrers
 from canopy.plan import Airway, Space, Stirrer
 from canopy.plan.edit import Change, fresh_id

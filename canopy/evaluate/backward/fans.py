@@ -12,11 +12,11 @@ from canopy.air.filter_bed import AGED, CONTACT_POOR_S, FACE_MOST_M_S, FilterLoa
 from canopy.air.network import network
 from canopy.air.noise import together_db
 from canopy.equipment import FanSpec, FilterSpec
-from canopy.evaluate.air_building import at_speed, exhaust_parts, refitted
-from canopy.evaluate.air_margins import SPARE
-from canopy.evaluate.air_noise import noise_of
-from canopy.evaluate.air_openings import intake_opening, open_area_m2, with_port
-from canopy.evaluate.air_remedies import main_way
+from canopy.evaluate.air.building import at_speed, exhaust_parts, refitted
+from canopy.evaluate.air.margins import SPARE
+from canopy.evaluate.air.noise import noise_of
+from canopy.evaluate.air.openings import intake_opening, open_area_m2, with_port
+from canopy.evaluate.air.remedies import main_way
 from canopy.evaluate.backward.proposal import Proposal
 from canopy.evaluate.remedy import changes_between
 from canopy.evaluate.space import SpaceReport

@@ -4,13 +4,13 @@ import pytest
 
 from canopy.equipment import StirSpec
 from canopy.evaluate import evaluate_space
-from canopy.evaluate.air_building import at_diameter, filter_for, refitted, slowest_step
-from canopy.evaluate.air_openings import intake_opening, new_port
+from canopy.evaluate.air.building import at_diameter, filter_for, refitted, slowest_step
+from canopy.evaluate.air.openings import intake_opening, new_port
+from canopy.evaluate.air.presets import preset
+from canopy.evaluate.air.stir_building import aimed, suggest_stirrer
+from canopy.evaluate.air.stir_margins import stirred
 from canopy.evaluate.backward import best_sets, propose_set, sets_for, try_set
-from canopy.evaluate.presets import preset
 from canopy.evaluate.remedies import preview, remedy_for
-from canopy.evaluate.stir_building import aimed, suggest_stirrer
-from canopy.evaluate.stir_margins import stirred
 from canopy.library import crops, fans, filters, fittings, fixtures, stirrers
 from canopy.plan import (
     Air,

@@ -11,7 +11,7 @@ from canopy.air.shell import leak_m2, one_sided_m3_h
 from canopy.air.stirring import air_speed_m_s, jet_of, jet_speed_m_s, mean_speed_m_s, mixing_per_min
 from canopy.air.walls import wall_sag
 from canopy.equipment import StirSpec
-from canopy.evaluate.air_noise import noise_of
+from canopy.evaluate.air.noise import noise_of
 from canopy.library import fans, fittings
 from canopy.plan import Air, Airway, FittingPart, PortPart, Room, Stirrer
 from tests.core.air.worked import CARBON, FAN, exhaust, tent

@@ -7,7 +7,7 @@ from collections.abc import Callable, Iterable
 from canopy.air import ventilation
 from canopy.air.fan_curve import steps_of
 from canopy.equipment import FanSpec, FilterSpec
-from canopy.evaluate.air_openings import with_way
+from canopy.evaluate.air.openings import with_way
 from canopy.evaluate.breathing import breathing
 from canopy.evaluate.lighting import Lighting
 from canopy.library import ducts, fans, filters, fittings

@@ -13,8 +13,8 @@ from canopy.air.filter_bed import (
     FACE_MOST_M_S,
     FilterLoad,
 )
-from canopy.evaluate.air_margins import flow
-from canopy.evaluate.airpath import PathReport
+from canopy.evaluate.air.margins import flow
+from canopy.evaluate.air.paths import PathReport
 from canopy.evaluate.breathing import Breathing
 from canopy.margin import Amount, Margin, Step, Verdict, Working, sentence
 from canopy.plan.document import Space

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from canopy.air import Demand, envelope_w_k, is_open
 from canopy.air.room_balance import RoomLoad
-from canopy.evaluate.airpath import PathReport
+from canopy.evaluate.air.paths import PathReport
 from canopy.evaluate.breathing import Breathing, Half
 from canopy.margin import Amount, Margin, Sentence, Step, Verdict, Working, judge_least, sentence
 from canopy.plan.document import Space

@@ -6,7 +6,7 @@ from collections.abc import Callable
 from math import atan2, degrees, hypot
 
 from canopy.equipment import StirSpec
-from canopy.evaluate.stir_margins import PlantAir, least_m_s, most_m_s, stirred
+from canopy.evaluate.air.stir_margins import PlantAir, least_m_s, most_m_s, stirred
 from canopy.library import stirrers
 from canopy.plan.airways import Stirrer
 from canopy.plan.edit import fresh_id

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from canopy.equipment import FanSpec
-from canopy.evaluate.air_building import exhaust_parts, filter_for, sized, smallest_fan
-from canopy.evaluate.air_margins import SPARE
-from canopy.evaluate.air_openings import intake_opening, new_port, open_area_m2, with_port
+from canopy.evaluate.air.building import exhaust_parts, filter_for, sized, smallest_fan
+from canopy.evaluate.air.margins import SPARE
+from canopy.evaluate.air.openings import intake_opening, new_port, open_area_m2, with_port
 from canopy.evaluate.space import SpaceReport
 from canopy.library import ducts, fans
 from canopy.plan.airways import Airway, DuctPart, FanPart

@@ -6,7 +6,7 @@ from canopy.air import ventilation
 from canopy.air.fan_curve import steps_of
 from canopy.air.filter_bed import FACE_MOST_M_S, filter_load
 from canopy.equipment import FanSpec
-from canopy.evaluate.air_building import (
+from canopy.evaluate.air.building import (
     at_diameter,
     at_speed,
     exhaust_parts,
@@ -16,12 +16,12 @@ from canopy.evaluate.air_building import (
     slowest_step,
     smallest_fan,
 )
-from canopy.evaluate.air_margins import SPARE
-from canopy.evaluate.air_noise import noise_of
-from canopy.evaluate.air_openings import INTAKE_M_S, intake_opening, open_area_m2, with_port
+from canopy.evaluate.air.margins import SPARE
+from canopy.evaluate.air.noise import noise_of
+from canopy.evaluate.air.openings import INTAKE_M_S, intake_opening, open_area_m2, with_port
+from canopy.evaluate.air.stir_building import suggest_stirrer
 from canopy.evaluate.remedy import Remedy, changes_between
 from canopy.evaluate.space import SpaceReport
-from canopy.evaluate.stir_building import suggest_stirrer
 from canopy.margin import Amount, Margin, sentence
 from canopy.plan.airways import Airway
 from canopy.plan.document import Space
