@@ -112,6 +112,11 @@ def _work(path: PathReport, breathing: Breathing) -> Iterator[Margin]:
 
 def _stalled(path: PathReport, amounts: dict[str, Amount]) -> str:
     """Say that there is no sensible working point: what a usable flow would need, and what the fan has."""
+    if path.airway.ends == "space" and path.point and -path.flow.head_pa > 0.5 * path.point.max_pa:
+        end, does = ("out", "builds up pressure") if path.airway.way == "out" else ("in", "draws it empty")
+        return (
+            f"The fan stalls: the space it is led to has no other way {end}, and the fan only {does} there ({{lift}})."
+        )
     usable = 0.3 * (path.point.free_m3_h if path.point else 0.0)
     wanted = path.chain.loss_pa(usable / 3600) + max(0.0, -path.flow.head_pa)
     amounts["usable"], amounts["wanted"] = flow(usable), pascal(wanted)

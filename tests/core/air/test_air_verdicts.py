@@ -135,6 +135,16 @@ def test_a_stalled_fan_says_what_it_would_need_and_has():
     assert "the fan has at most 92 Pa at 100 %" in words
 
 
+@pytest.mark.parametrize(("way", "words"), [("out", "no other way out"), ("in", "no other way in")])
+def test_a_way_into_a_sealed_space_says_so(way, words):
+    far = tent(kind="cabinet", openings=(), air=Air(leak_cm2=0.5)).model_copy(update={"id": "far", "name": "Far"})
+    dead = Airway(
+        id="dead", name="Dead end", way=way, ends="space", space_id="far", parts=(FanPart(id="f", spec=SMALL),)
+    )
+    found = margin(planted(with_port(dead)), "air.work.dead", far)
+    assert (found.verdict, words in found.why.say()) == ("short", True)
+
+
 def test_other_states_of_a_way_are_said():
     assert (
         "shut"
