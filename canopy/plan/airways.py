@@ -231,3 +231,29 @@ def usual_away(airway: Airway) -> Ambient:
     Ambient : a cool day outdoors, or a lived-in room
     """
     return OTHER_ROOM if airway.ends == "other-room" else Ambient()
+
+
+# What has no length of its own takes about so much [m].
+_SHORT_M = {"bend": 0.12, "adapter": 0.07, "port": 0.0}
+
+
+def part_length_m(part: AirPart) -> float:
+    """Give how long a part of a way of air is.
+
+    Parameters
+    ----------
+    part : the part
+
+    Returns
+    -------
+    float : length along the way [m]; fans and filters that state none go by their diameter
+    """
+    if isinstance(part, FanPart):
+        return part.spec.length_m or max(0.05, 1.6 * part.spec.diameter_m)
+    if isinstance(part, FilterPart):
+        return part.spec.bed_length_m or 2.5 * part.spec.diameter_m
+    if isinstance(part, DuctPart):
+        return part.length_m
+    if isinstance(part, FittingPart):
+        return max(part.spec.length_m, 0.04)
+    return _SHORT_M[part.kind]

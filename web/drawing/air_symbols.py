@@ -7,9 +7,8 @@ from dataclasses import dataclass
 
 from canopy.plan.airways import AirPart
 
-# Outside a run is folded: what a part takes there [px]; inside parts are to scale, those without a length so long [m].
+# Outside a run is folded: what a part takes there [px].
 LENGTHS = {"fan": 22.0, "filter": 30.0, "duct": 26.0, "bend": 9.0, "adapter": 10.0, "fitting": 11.0, "port": 0.0}
-_INSIDE_M = {"bend": 0.12, "adapter": 0.07}
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -39,19 +38,6 @@ def part_name(part: AirPart) -> str:
     if part.kind == "fan" and part.count > 1:
         return f"{part.count} × {part.spec.name}"
     return part.spec.name
-
-
-def true_px(part: AirPart, scale: float) -> float:
-    """How long a part is inside, to scale [px]."""
-    if part.kind == "fan":
-        return (part.spec.length_m or max(0.05, 1.6 * part.spec.diameter_m)) * scale
-    if part.kind == "filter":
-        return (part.spec.bed_length_m or 2.5 * part.spec.diameter_m) * scale
-    if part.kind == "duct":
-        return part.length_m * scale
-    if part.kind == "fitting":
-        return max(part.spec.length_m, 0.04) * scale
-    return _INSIDE_M.get(part.kind, 0.05) * scale
 
 
 def half_px(part: AirPart, scale: float, least: float, most: float | None = None) -> float:

@@ -8,10 +8,10 @@ from dataclasses import dataclass
 from canopy.evaluate import SpaceReport
 from canopy.evaluate.air.paths import PathReport
 from canopy.margin import Amount
-from canopy.plan.airways import AirPart, Airway
+from canopy.plan.airways import AirPart, Airway, part_length_m
 from canopy.plan.document import Space
 from canopy.plan.shell import Opening
-from web.drawing.air_symbols import LENGTHS, Line, arrow, half_px, part_name, symbol, true_px
+from web.drawing.air_symbols import LENGTHS, Line, arrow, half_px, part_name, symbol
 from web.drawing.scene import AirMark, AirRun, Box
 
 Place = Callable[[float, float], tuple[float, float]]
@@ -132,7 +132,7 @@ class _Way:
             room = b.w - abs(start[0] - (b.x if way[0] > 0 else b.x + b.w)) - 10
         line = Line(x=x, y=y, dx=way[0], dy=way[1])
         marks, end = self._lay(
-            parts, line, [true_px(part, self.scale) for part in parts], room, self.scale, inside=True
+            parts, line, [part_length_m(part) * self.scale for part in parts], room, self.scale, inside=True
         )
         return marks, [line, Line(x=line.at(end)[0], y=line.at(end)[1], dx=way[0], dy=way[1])]
 

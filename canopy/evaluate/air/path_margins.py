@@ -17,6 +17,7 @@ from canopy.evaluate.air.margins import flow
 from canopy.evaluate.air.paths import PathReport
 from canopy.evaluate.breathing import Breathing
 from canopy.margin import Amount, Margin, Step, Verdict, Working, sentence
+from canopy.plan.airways import part_length_m
 from canopy.plan.document import Space
 
 _DUCT_HISS_M_S, _DUCT_LOUD_M_S = 5.0, 8.0
@@ -71,6 +72,7 @@ def path_margins(space: Space, breathing: Breathing, paths: tuple[PathReport, ..
         found += _fit(space, path)
         found += [_filter(path, load, breathing) for load in path.filters if path.flow_m3_h > 0]
         found += _duct_speed(path)
+        found += _length(space, path)
     return found
 
 
@@ -233,6 +235,38 @@ def _fit_verdict(
     if port_m is not None and port_m > through + _WIDE_M:
         return "tight", "The port of {port} is wider than what passes it: cinch or seal the ring."
     return "good", "Port, duct and fan match."
+
+
+def _length(space: Space, path: PathReport) -> Iterator[Margin]:
+    """Whether what is stiff and hangs inside fits between the walls; said only where it does not."""
+    airway = path.airway
+    stiff = [part for part in airway.parts if part.kind in ("fan", "filter", "fitting") and airway.is_inside(part.id)]
+    lengths = [part_length_m(part) for part in stiff]
+    across = max(space.size.width_m, space.size.depth_m)
+    most = max(across, space.size.height_m)
+    total = sum(lengths)
+    if total <= across:
+        return
+    amounts = {"there": Amount(value=total, unit="length"), "most": Amount(value=across, unit="length")}
+    too_long = max(lengths) > most
+    words = (
+        "A part that hangs inside is longer than the space: choose a shorter one, or hang it outside."
+        if too_long
+        else "End to end they are {there}, and the walls {most} apart: put a bend between them, or hang something outside."
+    )
+    yield Margin(
+        id=f"air.length.{airway.id}", station="air", title=f"Room for it, {airway.name}",
+        verdict="short" if too_long else "tight", need=sentence("at most {most}", **amounts),
+        there=sentence("{there}", **amounts), why=sentence(words, **amounts), parts=tuple(part.id for part in stiff),
+        working=Working(
+            formula="Σ lengths of fan, filter and fittings inside ≤ the longer of width and depth",
+            steps=tuple(
+                Step(symbol="L", meaning=part.spec.name, amount=Amount(value=length, unit="length"))
+                for part, length in zip(stiff, lengths, strict=True)
+            ),
+            source="Data sheets; what states no length goes by its diameter", certainty="±5 cm: flanges and straps are not in it.",
+        ),
+    )  # fmt: skip
 
 
 def _filter(path: PathReport, load: FilterLoad, breathing: Breathing) -> Margin:

@@ -25,6 +25,7 @@ from canopy.plan import (
     Plant,
     PortPart,
     Room,
+    Size,
     Stirrer,
     dumps,
     loads,
@@ -199,6 +200,20 @@ def test_the_intake_is_mended_until_it_is_calm():
     bare = planted(with_port(exhaust(filtered=False)), openings=(PORT,))
     cut = apply(household(bare), "tent", remedy_for(household(bare), bare, "air.intake").changes)
     assert evaluate_space(cut, cut.spaces[0], with_map=False).margin("air.intake").verdict in ("good", "tight")
+
+
+@pytest.mark.parametrize(
+    ("class_id", "width", "verdict"),
+    [("filter-125", 1.15, None), ("filter-125", 0.5, "tight"), ("filter-250", 0.5, "short")],
+)
+def test_what_hangs_inside_must_fit(class_id, width, verdict):
+    long = FilterPart(id="filter", spec=filters()[class_id].spec)
+    way = with_port(Airway(id="a", name="A", parts=(long, FanPart(id="f", spec=FAN))))
+    space = tent(way, openings=(PORT.model_copy(update={"u_m": 0.2, "v_m": 0.5}),)).model_copy(
+        update={"size": Size(width_m=width, depth_m=0.4, height_m=0.8)}
+    )
+    found = margin(space, "air.length.a")
+    assert (found and found.verdict) == verdict
 
 
 def test_ducts_that_hiss_and_rooms_that_cannot_take_it():
