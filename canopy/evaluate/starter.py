@@ -10,7 +10,7 @@ from typing import Literal
 import numpy as np
 
 from canopy.equipment import FanSpec, FixtureSpec
-from canopy.evaluate.air.building import exhaust_parts, sized, smallest_fan
+from canopy.evaluate.air.building import calmed, exhaust_parts, sized, smallest_fan
 from canopy.evaluate.air.openings import intake_opening, with_port
 from canopy.evaluate.air.stir_building import suggest_stirrer
 from canopy.evaluate.breathing import breathing
@@ -318,7 +318,7 @@ def _vented(plan: Plan, space: Space, flow_m3_h: float) -> Space | None:
         return made, made.airways[-1]
 
     found = smallest_fan(plan, make, flow_m3_h)
-    return found[0] if found else None
+    return calmed(plan, found[0]) if found else None
 
 
 def begin_space(answers: Answers, cast: Cast | None = None) -> Space:

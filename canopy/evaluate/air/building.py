@@ -7,7 +7,7 @@ from collections.abc import Callable, Iterable
 from canopy.air import ventilation
 from canopy.air.fan_curve import steps_of
 from canopy.equipment import FanSpec, FilterSpec
-from canopy.evaluate.air.openings import with_way
+from canopy.evaluate.air.openings import INTAKE_M_S, open_area_m2, with_way
 from canopy.evaluate.breathing import breathing
 from canopy.evaluate.lighting import Lighting
 from canopy.library import ducts, fans, filters, fittings
@@ -16,6 +16,8 @@ from canopy.plan.document import Plan, Space
 from canopy.plan.edit import fresh_id
 
 _SLACK_M = 0.003
+# A fan that gives so many times what is asked at its slowest step is the wrong one.
+_AMPLE = 2.0
 
 
 def duct_part(part_id: str, diameter_m: float, length_m: float, class_id: str = "flex-alu") -> DuctPart:
@@ -148,7 +150,7 @@ def _slower(part: FanPart, speed: float) -> float | None:
 def smallest_fan(
     plan: Plan, make: Callable[[FanSpec], tuple[Space, Airway]], need_m3_h: float, *, lit: bool = True
 ) -> tuple[Space, Airway, float] | None:
-    """Find the smallest fan of the library with which a space gets a flow below full speed, at the slowest step that does.
+    """Find the smallest fan of the library with which a space gets a flow below full speed, and not far more than that.
 
     Parameters
     ----------
@@ -159,9 +161,9 @@ def smallest_fan(
 
     Returns
     -------
-    tuple : the space at that step, the way, and the speed (full speed where no fan does it below); None when none gives it
+    tuple : the space at that step, the way, and the speed (too much, or full speed, where no fan does better); None when none gives it
     """
-    full: tuple[Space, Airway, float] | None = None
+    second: tuple[Space, Airway, float] | None = None
     for spec in sorted((row.spec for row in fans().values()), key=lambda spec: (spec.free_flow_m3_h, spec.power_w)):
         if spec.free_flow_m3_h < 0.8 * need_m3_h:
             continue
@@ -171,11 +173,14 @@ def smallest_fan(
             # Without a spigot it sits in a stiff wall, and takes neither filter nor duct.
             continue
         speed = slowest_step(plan, space, airway, need_m3_h, lit=lit)
-        if speed is not None and speed < 1:
-            return at_speed(space, airway, speed), airway, speed
-        if speed is not None and full is None:
-            full = (at_speed(space, airway, speed), airway, speed)
-    return full
+        if speed is None:
+            continue
+        set_to = at_speed(space, airway, speed)
+        if speed < 1 and ventilation(plan, set_to, lit=lit).fan_out_m3_h <= _AMPLE * need_m3_h:
+            return set_to, airway, speed
+        if second is None or (second[2] == 1 and speed < 1):
+            second = (set_to, airway, speed)
+    return second
 
 
 def sized(
@@ -207,6 +212,35 @@ def sized(
             break
         wanted_m3_h = max(1.04 * wanted_m3_h, 1.02 * spare * need)
     return made
+
+
+def calmed(plan: Plan, space: Space) -> Space:
+    """Widen the intake that was cut last until what a fan really draws comes in calmly.
+
+    Parameters
+    ----------
+    plan : the plan, for joined spaces
+    space : the space; its last opening is the intake
+
+    Returns
+    -------
+    Space : with the intake wider, as far as the wall has room; unchanged where its last opening is no slit or mesh
+    """
+    for _ in range(4):
+        hole, area = space.openings[-1] if space.openings else None, open_area_m2(space)
+        if hole is None or hole.use != "intake" or hole.shape == "round" or hole.height_m is None or area <= 0:
+            return space
+        air = ventilation(plan, space)
+        wanted = (air.fan_out_m3_h - air.fan_in_m3_h) / 3600 / INTAKE_M_S
+        if wanted <= 1.05 * area:
+            return space
+        high = min(
+            round(hole.height_m * (1 + (wanted - area) / (hole.across_m * hole.height_m)), 3),
+            0.35 * space.size.height_m,
+        )
+        wider = hole.model_copy(update={"height_m": high, "v_m": round(max(hole.v_m, high / 2 + 0.02), 3)})
+        space = space.model_copy(update={"openings": (*space.openings[:-1], wider)})
+    return space
 
 
 def slowest_step(plan: Plan, space: Space, airway: Airway, need_m3_h: float, *, lit: bool = True) -> float | None:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from canopy.equipment import FanSpec
-from canopy.evaluate.air.building import exhaust_parts, filter_for, sized, smallest_fan
+from canopy.evaluate.air.building import calmed, exhaust_parts, filter_for, sized, smallest_fan
 from canopy.evaluate.air.margins import SPARE
 from canopy.evaluate.air.openings import intake_opening, new_port, open_area_m2, with_port
 from canopy.evaluate.space import SpaceReport
@@ -59,7 +59,7 @@ def _drawn(report: SpaceReport, need: float, *, filtered: bool) -> Space:
         return made, next(way for way in made.airways if way.id == key)
 
     found = smallest_fan(report.plan, make, need)
-    return found[0] if found else make(fans()["inline-250"].spec)[0]
+    return calmed(report.plan, found[0] if found else make(fans()["inline-250"].spec)[0])
 
 
 def _blown(report: SpaceReport, need: float) -> Space:

@@ -120,7 +120,7 @@ def _pressure_verdict(p: float, *, odour: bool, soft: bool, leak: float) -> tupl
     if not soft and p < DAMAGE_PA:
         return "over", "At {p} inside the fan works against its own suction: open or cut more intake."
     if soft and p < GOOD_PA:
-        return "tight", "At {p} inside the walls are drawn in visibly; odour is held."
+        return "tight", "At {p} inside the walls are drawn in visibly" + ("; odour is held." if odour else ".")
     if odour and p > BARELY_PA:
         return "tight", "At {p} inside it is barely below the room: a draught at the door lets odour out."
     return "good", "At {p} inside odour is held and the walls are drawn in a little." if odour else "{p} inside: calm."

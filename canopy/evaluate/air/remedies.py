@@ -9,6 +9,7 @@ from canopy.equipment import FanSpec
 from canopy.evaluate.air.building import (
     at_diameter,
     at_speed,
+    calmed,
     exhaust_parts,
     filter_for,
     refitted,
@@ -127,7 +128,7 @@ def _first_fan(report: SpaceReport, wanted: float) -> Remedy | None:
             airway = Airway(id=fresh_id("exhaust", ()), name="Exhaust", parts=exhaust_parts(spec, None))
             return _ready(report, space, airway, spec, flow)
 
-        return _space_of(smallest_fan(report.plan, make, flow))
+        return _space_of(report, smallest_fan(report.plan, make, flow))
 
     return _fitted(report, sized(report.plan, report.lighting, build, wanted, SPARE))
 
@@ -142,13 +143,13 @@ def _other_fan(report: SpaceReport, way: Airway, wanted: float) -> Remedy | None
                 strain = filter_for(spec.diameter_m, flow)
             return _ready(report, space, refitted(way, spec, strain=strain), spec, flow)
 
-        return _space_of(smallest_fan(report.plan, make, flow))
+        return _space_of(report, smallest_fan(report.plan, make, flow))
 
     return _fitted(report, sized(report.plan, report.lighting, build, wanted, SPARE))
 
 
-def _space_of(found: tuple[Space, Airway, float] | None) -> Space | None:
-    return found[0] if found else None
+def _space_of(report: SpaceReport, found: tuple[Space, Airway, float] | None) -> Space | None:
+    return calmed(report.plan, found[0]) if found else None
 
 
 def _fitted(report: SpaceReport, space: Space | None) -> Remedy | None:
