@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache
 
 from canopy.air.chain import Chain, chain_of, falling_root
@@ -43,10 +43,20 @@ class Way:
         """
         if self.fixed_m3_s is not None:
             return self.fixed_m3_s
-        head = (pressures.get(self.from_id, 0.0) if self.from_id else 0.0) - (
-            pressures.get(self.to_id, 0.0) if self.to_id else 0.0
-        )
-        return _flow(self.chain, self.speeds, round(head + self.lift_pa, 9))
+        return _flow(self.chain, self.speeds, round(self.head_pa(pressures), 9))
+
+    def head_pa(self, pressures: Mapping[str, float]) -> float:
+        """Give what presses the air along it, fans left out.
+
+        Parameters
+        ----------
+        pressures : pressure of each space above the room's [Pa]
+
+        Returns
+        -------
+        float : pressure at its beginning less pressure at its end, warm air rising included [Pa]
+        """
+        return pressures.get(self.from_id or "", 0.0) - pressures.get(self.to_id or "", 0.0) + self.lift_pa
 
 
 @lru_cache(maxsize=4096)
@@ -246,12 +256,6 @@ def pressure_without_pa(found: Network, airway_id: str, flow_m3_s: float) -> flo
     -------
     float : pressure at its beginning less pressure at its end [Pa]
     """
-    held_at = tuple(
-        Way(airway=way.airway, chain=way.chain, from_id=way.from_id, to_id=way.to_id, speeds=way.speeds,
-            lift_pa=way.lift_pa, fixed_m3_s=flow_m3_s)
-        if way.airway.id == airway_id else way
-        for way in found.ways
-    )  # fmt: skip
+    held_at = tuple(replace(way, fixed_m3_s=flow_m3_s) if way.airway.id == airway_id else way for way in found.ways)
     there = pressures_pa(Network(nodes=found.nodes, ways=held_at))
-    way = next(way for way in held_at if way.airway.id == airway_id)
-    return (there.get(way.from_id or "", 0.0)) - (there.get(way.to_id or "", 0.0)) + way.lift_pa
+    return next(way for way in held_at if way.airway.id == airway_id).head_pa(there)

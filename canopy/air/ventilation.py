@@ -144,8 +144,7 @@ def ventilation(
     flows = []
     for way in found.ways:
         if space.id in (way.from_id, way.to_id):
-            head = (pressures.get(way.from_id or "", 0.0)) - (pressures.get(way.to_id or "", 0.0)) + way.lift_pa
-            flows.append(WayFlow(way=way, flow_m3_s=way.flow_m3_s(pressures), head_pa=head))
+            flows.append(WayFlow(way=way, flow_m3_s=way.flow_m3_s(pressures), head_pa=way.head_pa(pressures)))
     passing = []
     for hole in node.holes:
         flow = hole_flow_m3_s(-here - node.stack_pa(hole.level_m), hole.effective_m2)

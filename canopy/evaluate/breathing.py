@@ -2,15 +2,16 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass
 from math import pi
 
-from canopy.air import AirNeeds, Breath, Demand, breath, demands, envelope_w_k, governing, volume_m3
+from canopy.air import AirNeeds, Breath, Demand, WayFlow, breath, demands, envelope_w_k, governing, volume_m3
 from canopy.air.room_balance import RoomLoad, room_load
 from canopy.air.stirring import whole_air_m_s
 from canopy.climate import Stand, Surroundings, gas_exchange
 from canopy.evaluate.lighting import Lighting, fixture_load
-from canopy.plan.airways import usual_away
+from canopy.plan.airways import Ambient, usual_away
 from canopy.plan.document import Plan, Space
 from canopy.power import Load, appliance_loads
 from canopy.psychrometrics import (
@@ -219,47 +220,51 @@ def _room_air(space: Space, *, lit: bool) -> tuple[float, float]:
 
 def _laden(space: Space, moved: Breath, heat_w: float, vapour_kg_s: float, *, lit: bool) -> RoomLoad | None:
     """What the room becomes: all heat and water that is not led out of it, and what passes the walls."""
-    running = moved.running
-    away = sum(
-        flow.flow_m3_h for flow in running.ways if flow.airway.way == "out" and flow.airway.ends != "room" and flow.flow_m3_s > 0
-    )  # fmt: skip
-    total = max(running.total_m3_h, 1e-9)
-    led = min(1.0, away / total)
+    drawn = [
+        (share * flow.flow_m3_h, flow.airway.ends)
+        for share, flow in _flows(moved)
+        if flow.airway.way == "out" and flow.airway.ends != "room" and flow.flow_m3_s > 0
+    ]
+    led = min(1.0, sum(flow for flow, _ in drawn) / max(moved.total_m3_h, 1e-9))
     walls = min(heat_w, envelope_w_k(space) * space.air.rise_k)
-    outdoors = sum(
-        flow.flow_m3_h for flow in running.ways
-        if flow.airway.way == "out" and flow.airway.ends in ("outdoors", "other-room") and flow.flow_m3_s > 0
-    )  # fmt: skip
+    replaced = sum(flow for flow, ends in drawn if ends in ("outdoors", "other-room"))
     return room_load(
-        space.room, heat_w * (1 - led) + walls * led, vapour_kg_s * (1 - led), day=lit, drawn_m3_h=outdoors
+        space.room, heat_w * (1 - led) + walls * led, vapour_kg_s * (1 - led), day=lit, drawn_m3_h=replaced
     )
 
 
+def _flows(moved: Breath) -> Iterator[tuple[float, WayFlow]]:
+    """Each way's flow in each phase of the fans' cycles, with the phase's share of the time."""
+    for phase in moved.phases:
+        for flow in phase.air.ways:
+            yield phase.share, flow
+
+
 def _intake(space: Space, moved: Breath, around: Intake, *, lit: bool) -> Intake:
-    """Mix what comes in from the room, from outdoors and from another space."""
-    running, altitude = moved.running, space.room.altitude_m
-    parts = [(running.total_m3_h, around)]
-    for flow in running.ways:
-        inwards = flow.flow_m3_h if flow.way.to_id == space.id else -flow.flow_m3_h
+    """Mix what comes in from the room, from outdoors and from another space, over the fans' cycles."""
+    altitude = space.room.altitude_m
+    parts: list[tuple[float, Intake]] = []
+    for share, flow in _flows(moved):
+        inwards = share * (flow.flow_m3_h if flow.way.to_id == space.id else -flow.flow_m3_h)
         airway = flow.airway
         if inwards <= 0 or airway.ends == "room":
             continue
         away = airway.away if airway.away is not None or airway.ends == "space" else usual_away(airway)
-        if away is None:
-            continue
-        there = (
-            Intake(temperature_c=away.day_c, rh_pct=away.day_rh_pct)
-            if lit
-            else Intake(temperature_c=away.night_c, rh_pct=away.night_rh_pct)
-        )
-        parts.append((inwards, there))
-        parts[0] = (max(0.0, parts[0][0] - inwards), around)
-    total = sum(flow for flow, _ in parts)
-    if total <= 0 or len(parts) == 1:
+        if away is not None:
+            parts.append((inwards, _there(away, lit=lit)))
+    if not parts:
         return around
+    parts.append((max(0.0, moved.total_m3_h - sum(flow for flow, _ in parts)), around))
+    total = sum(flow for flow, _ in parts)
     mean_c = sum(flow * air.temperature_c for flow, air in parts) / total
     ratio = sum(flow * humidity_ratio(air.temperature_c, air.rh_pct, altitude) for flow, air in parts) / total
     return Intake(temperature_c=mean_c, rh_pct=min(100.0, max(1.0, relative_humidity_pct(mean_c, ratio, altitude))))
+
+
+def _there(away: Ambient, *, lit: bool) -> Intake:
+    if lit:
+        return Intake(temperature_c=away.day_c, rh_pct=away.day_rh_pct)
+    return Intake(temperature_c=away.night_c, rh_pct=away.night_rh_pct)
 
 
 # A space that fans move less than this share of is carried by its own warmth: its rise and its flow settle together.
