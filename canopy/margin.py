@@ -89,11 +89,25 @@ def sentence(text: str, **amounts: Amount) -> Sentence:
 
 @dataclass(frozen=True, kw_only=True)
 class Step:
-    """One line of a working: a symbol, what it means, and its amount."""
+    """One line of a working: a symbol, what it means, and its amount; ``aside`` is an amount that belongs to the meaning."""
 
     symbol: str
     meaning: str
     amount: Amount
+    aside: Amount | None = None
+
+    def means(self, system: str = "metric") -> str:
+        """Write what it means.
+
+        Parameters
+        ----------
+        system : "metric" or "us"
+
+        Returns
+        -------
+        str : the meaning, with its amount where it has one
+        """
+        return self.meaning if self.aside is None else f"{self.meaning} {self.aside.text(system)}"
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -65,7 +65,9 @@ def _space_lines(report: SpaceReport, system: str, working: bool) -> list[str]:
 def _working_lines(margin: Margin, system: str) -> list[str]:
     work = margin.working
     lines = [f"      {work.formula}"]
-    lines += [f"        {step.symbol or '·'} = {step.amount.text(system)}  ({step.meaning})" for step in work.steps]
+    lines += [
+        f"        {step.symbol or '·'} = {step.amount.text(system)}  ({step.means(system)})" for step in work.steps
+    ]
     return [*lines, f"      Source: {work.source}", f"      How sure: {work.certainty}"]
 
 
@@ -106,7 +108,7 @@ def margin_data(margin: Margin) -> dict[str, Any]:
         "working": {
             "formula": margin.working.formula,
             "steps": [
-                {"symbol": step.symbol, "meaning": step.meaning, **_amount(step.amount)}
+                {"symbol": step.symbol, "meaning": step.means(), **_amount(step.amount)}
                 for step in margin.working.steps
             ],
             "source": margin.working.source,

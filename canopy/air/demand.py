@@ -13,6 +13,8 @@ from canopy.psychrometrics import (
 
 AIR_MOLAR_KG = 0.028965
 CRITERIA = ("exchange", "heat", "moisture", "co2")
+# What asks for air with the lamps off: the exchange rule and CO2 stand for lamps and leaves at work.
+BY_NIGHT = ("heat", "moisture")
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -118,7 +120,7 @@ def governing(found: tuple[Demand, ...], rule: str, *, lit: bool = True) -> Dema
     Demand : the chosen one, or the largest that has an answer
     """
     if not lit:
-        found = tuple(demand for demand in found if demand.criterion in ("heat", "moisture"))
+        found = tuple(demand for demand in found if demand.criterion in BY_NIGHT)
         rule = "largest"
     if rule != "largest":
         return next(demand for demand in found if demand.criterion == rule)

@@ -226,7 +226,7 @@ class AirPartForm(PartForm):
         if kind == "adapter":
             offer(self, make=[("cone", "cone"), ("step", "step ring")])
         if kind == "port":
-            offer(self, opening_id=opening_choices(space))
+            offer(self, opening_id=opening_choices(space, system))
 
     def clean_count(self) -> int:
         """Fans side by side are whole."""
@@ -245,12 +245,12 @@ class AirPartForm(PartForm):
         return out
 
 
-def opening_choices(space: Space) -> Choices:
+def opening_choices(space: Space, system: str = "metric") -> Choices:
     """The space's round openings that a duct may pass."""
     return [
         (
             hole.id,
-            f"{n}, {hole.face}, {hole.across_m * 1000:.0f} mm{'' if hole.open and hole.use != 'closed' else ', shut'}",
+            f"{n}, {hole.face}, {show(hole.across_m, DIAMETER, system)}{'' if hole.open and hole.use != 'closed' else ', shut'}",
         )
         for n, hole in enumerate(space.openings, 1)
         if hole.shape == "round" and hole.use != "cable"

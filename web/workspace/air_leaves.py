@@ -4,15 +4,15 @@ from __future__ import annotations
 
 from typing import Any
 
-from canopy.air import Demand, exchange_flow_m3_h, leak_m2
+from canopy.air import BY_NIGHT, Demand, exchange_flow_m3_h, leak_m2
 from canopy.air.noise import together_db
 from canopy.air.operating import fan_curves, operating_points, system_curve
 from canopy.evaluate import SpaceReport
 from canopy.evaluate.air.building import at_speed
-from canopy.evaluate.air.margins import NAMES
+from canopy.evaluate.air.margins import NAMES, SPARE
 from canopy.evaluate.air.noise import noise_of
 from canopy.evaluate.air.paths import PathReport
-from canopy.evaluate.air.stir_margins import stirred
+from canopy.evaluate.air.stir_margins import reach_of, stirred
 from canopy.evaluate.breathing import Half
 from canopy.margin import Amount
 from canopy.plan import Airway
@@ -165,7 +165,7 @@ def _speeds(where: Where, report: SpaceReport, airway: Airway) -> dict[str, Any]
 
 
 def _bars(half: Half, there: float, where: Where, *, lit: bool) -> dict[str, Any]:
-    asked = [d for d in half.demands if lit or d.criterion in ("heat", "moisture")]
+    asked = [d for d in half.demands if lit or d.criterion in BY_NIGHT]
     widest = max([there, *(d.flow_m3_h or 0.0 for d in asked)]) or 1.0
     return {
         "bars": [
@@ -238,7 +238,7 @@ def _stir(where: Where, report: SpaceReport, bad: dict[str, Any]) -> dict[str, A
                 "want": Amount(
                     value=item.plant.want.air_speed_m_s.low, high=item.plant.want.air_speed_m_s.high, unit="air speed"
                 ).text(where.system),
-                "word": _reach(item.speed_m_s, item.plant.want.air_speed_m_s.low, item.plant.want.air_speed_m_s.high),
+                "word": reach_of(item),
             }
             for item in sorted(found.plants, key=lambda plant: plant.speed_m_s)
         ],
@@ -247,19 +247,11 @@ def _stir(where: Where, report: SpaceReport, bad: dict[str, Any]) -> dict[str, A
     }  # fmt: skip
 
 
-def _reach(speed: float, low: float, high: float) -> str:
-    if speed < min(0.15, 0.75 * low):
-        return "out of reach"
-    if speed < low:
-        return "a little still"
-    return "a strong draught" if speed > max(1.5, 2 * high) else "in the jet" if speed > 1.5 * high else "reached"
-
-
 def _sets(where: Where, report: SpaceReport, bad: dict[str, Any]) -> dict[str, Any]:
     need = report.breathing.governing.flow_m3_h
     return {
         "need": _flow(need, where) if need else "",
-        "wanted": _flow(1.2 * need, where) if need else "",
+        "wanted": _flow(SPARE * need, where) if need else "",
         "strained": any(way.filters for way in where.space.airways),
         "reason": report.breathing.governing.reason,
     }

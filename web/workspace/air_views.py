@@ -12,16 +12,17 @@ from django.views.decorators.http import require_GET, require_POST
 
 from canopy.cache import ContentCache
 from canopy.equipment import StirSpec
-from canopy.errors import PlanError, PlanProblem
+from canopy.errors import PlanError
 from canopy.evaluate.air.building import at_speed
+from canopy.evaluate.air.parts import fresh_part, with_own, with_part
 from canopy.evaluate.air.presets import preset
 from canopy.evaluate.air.stir_building import aimed
 from canopy.evaluate.backward import FanSet, best_sets, propose_set, sets_for, try_set
 from canopy.evaluate.remedies import preview
 from canopy.evaluate.remedy import Remedy, changes_between
-from canopy.library import adapters, ducts, fans, filters, find, fittings, stirrers
+from canopy.library import find, stirrers
 from canopy.plan import Airway, Space, Stirrer
-from canopy.plan.edit import Change, fresh_id
+from canopy.plan.edit import Change
 from web.planning import actions
 from web.workspace import air_forms, own_air_forms
 from web.workspace.page import Where, locate
@@ -171,39 +172,6 @@ def _place_of(airway: Airway, part_id: str) -> int:
     return place
 
 
-def _fresh_part(where: Where, airway: Airway, chosen: str) -> tuple[dict[str, Any], int]:
-    """A part of the library with sensible measures, and where in the chain it usually goes."""
-    kind, _, key = chosen.partition(":")
-    ids = [part.id for part in airway.parts]
-    bore = next((fan.spec.diameter_m for fan in airway.fans), None)
-    bore = bore or next((part.diameter_m for part in airway.parts if part.kind in ("duct", "bend")), 0.125)
-    made: dict[str, Any] = {"kind": kind, "id": fresh_id(kind, ids)}
-    if kind in ("fan", "filter", "duct", "fitting"):
-        shelf = {"fan": fans, "filter": filters, "duct": ducts, "fitting": fittings}[kind]()
-        made["spec"] = find(shelf, key, kind).spec.model_dump(mode="json")  # type: ignore[attr-defined]
-    if kind == "duct":
-        made |= {"diameter_m": bore, "length_m": 1.0}
-    elif kind == "bend":
-        made |= {"diameter_m": bore, "make": key}
-    elif kind == "adapter":
-        row = find(adapters(), key, "adapter")
-        made |= {"from_m": row.wide_m, "to_m": row.narrow_m, "make": row.make}
-    elif kind == "port":
-        taken = {way.port.opening_id for way in where.space.airways if way.port}
-        wanted = "exhaust" if airway.way == "out" else "intake"
-        holes = [o for o in where.space.openings if o.shape == "round" and o.use != "cable" and o.id not in taken]
-        holes.sort(key=lambda o: (o.use != wanted, not o.open))
-        if not holes:
-            raise PlanError([PlanProblem(path="what", message="every round opening is taken: add another below first")])
-        made["opening_id"] = holes[0].id
-    first = 0 if kind == "filter" and airway.way == "out" else None
-    if kind == "fan":
-        first = sum(1 for part in airway.parts if part.kind == "filter" and part is airway.parts[0])
-    if kind == "port":
-        first = len(ids) if airway.way == "out" else 0
-    return made, len(ids) if first is None else first
-
-
 @require_POST
 def add_air_part(request: HttpRequest, plan_pk: int, space_id: str, airway_id: str) -> HttpResponse:
     """Put a part of the library into a way of air."""
@@ -212,9 +180,9 @@ def add_air_part(request: HttpRequest, plan_pk: int, space_id: str, airway_id: s
     form = air_forms.AddAirPartForm({}, request.POST, system=where.system, prefix=f"add-{airway_id}", can_pass=True)
 
     def act() -> Any:
-        made, place = _fresh_part(where, airway, form.cleaned_data["what"])
-        parts = airway.model_dump(mode="json")["parts"]
-        return _store(where, airway_id, {"parts": [*parts[:place], made, *parts[place:]]}, f"Added a {made['kind']}")
+        kind, _, key = form.cleaned_data["what"].partition(":")
+        wider = with_part(airway, fresh_part(where.space, airway, kind, key))
+        return _store(where, airway_id, {"parts": wider.model_dump(mode="json")["parts"]}, f"Added a {kind}")
 
     return attempt(request, where, form, f"add/{airway_id}", act)
 
@@ -247,16 +215,8 @@ def _own(request: HttpRequest, where: Where, airway_id: str, form: Any, kind: st
     airway = _airway(where, airway_id)
 
     def act() -> Any:
-        parts = airway.model_dump(mode="json")["parts"]
         spec = form.spec()
-        old = next((part for part in parts if part["kind"] == kind and kind != "fitting"), None)
-        if old is not None:
-            old["spec"] = spec
-        else:
-            made = {"kind": kind, "id": fresh_id(kind, (part["id"] for part in parts)), "spec": spec}
-            first = sum(1 for part in parts[:1] if part["kind"] == "filter")
-            parts.insert({"filter": 0, "fan": first}.get(kind, len(parts)), made)
-        return _store(where, airway_id, {"parts": parts}, f"Fitted {spec['name']}")
+        return _store(where, airway_id, {"parts": with_own(airway, kind, spec)}, f"Fitted {spec['name']}")
 
     return attempt(request, where, form, f"own-{kind}/{airway_id}", act)
 

@@ -68,15 +68,14 @@ def demand_step(demand: Demand) -> Step:
     """
     if demand.flow_m3_h is None:
         return Step(symbol="", meaning=f"{NAMES[demand.criterion]}: {demand.reason}", amount=flow(0.0))
-    meaning = f"by {NAMES[demand.criterion]}"
+    meaning, aside = f"by {NAMES[demand.criterion]}", None
     if demand.plain_m3_h is not None:
-        other = flow(demand.plain_m3_h).text()
-        if demand.criterion == "heat":
-            meaning += f" (without credit for walls and leaves: {other})"
-        else:
-            more = demand.plain_m3_h > demand.flow_m3_h
-            meaning += f" ({'with' if more else 'without'} the flat filter allowance: {other})"
-    return Step(symbol=f"Q {demand.criterion}", meaning=meaning, amount=flow(demand.flow_m3_h))
+        more = demand.plain_m3_h > demand.flow_m3_h
+        other = "without credit for walls and leaves"
+        if demand.criterion == "exchange":
+            other = f"{'with' if more else 'without'} the flat filter allowance"
+        meaning, aside = f"{meaning}; {other}", flow(demand.plain_m3_h)
+    return Step(symbol=f"Q {demand.criterion}", meaning=meaning, amount=flow(demand.flow_m3_h), aside=aside)
 
 
 def _words(space: Space, breathing: Breathing, half: Half, *, lit: bool) -> tuple[bool, str]:
@@ -191,8 +190,10 @@ def _working(space: Space, half: Half, there: float) -> Working:
             fan.spec.free_flow_m3_h * fan.count * speed
             for fan, speed in zip(way.way.chain.fans, way.way.speeds, strict=True)
         ]
-        note = f" (free: {flow(min(free)).text()})" if free and min(free) > 0 else ""
-        steps.append(Step(symbol="Q path", meaning=f"{way.airway.name}{note}", amount=flow(way.flow_m3_h)))
+        meaning, aside = way.airway.name, None
+        if free and min(free) > 0:
+            meaning, aside = f"{meaning}; in free air", flow(min(free))
+        steps.append(Step(symbol="Q path", meaning=meaning, amount=flow(way.flow_m3_h), aside=aside))
     if air.ways:
         steps.append(Step(symbol="p", meaning="pressure inside", amount=Amount(value=air.pressure_pa, unit="pressure")))
     steps += _hole_steps(space, half)
@@ -212,9 +213,12 @@ def _hole_steps(space: Space, half: Half) -> list[Step]:
         if hole.opening_id in numbers and abs(hole.flow_m3_s) * 3600 >= 0.05:
             number, face = numbers[hole.opening_id]
             way = "in" if hole.flow_m3_s > 0 else "out"
-            speed = Amount(value=hole.speed_m_s, unit="air speed").text()
-            meaning = f"opening {number}, {face}, {way} at {speed}"
-            found.append(Step(symbol="Q hole", meaning=meaning, amount=flow(abs(hole.flow_m3_s) * 3600)))
+            found.append(
+                Step(
+                    symbol="Q hole", meaning=f"opening {number}, {face}, {way} at", amount=flow(abs(hole.flow_m3_s) * 3600),
+                    aside=Amount(value=hole.speed_m_s, unit="air speed"),
+                )
+            )  # fmt: skip
     return found
 
 

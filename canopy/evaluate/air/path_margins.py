@@ -151,7 +151,10 @@ def _passive(path: PathReport, breathing: Breathing) -> Margin:
 def _drops(path: PathReport, amounts: dict[str, Amount]) -> Working:
     steps = [
         Step(
-            symbol="Δp", meaning=f"{drop.element.name}, {air_speed(drop.speed_m_s).text()}", amount=pascal(drop.drop_pa)
+            symbol="Δp",
+            meaning=f"{drop.element.name}, at",
+            amount=pascal(drop.drop_pa),
+            aside=air_speed(drop.speed_m_s),
         )
         for drop in path.drops
     ]
@@ -306,7 +309,8 @@ def _filter(path: PathReport, load: FilterLoad, breathing: Breathing) -> Margin:
         Step(symbol="Q aged", meaning="what comes through then", amount=flow(path.aged_m3_h)),
     ]
     if load.face_m_s is not None:
-        steps.append(Step(symbol="v", meaning="on the middle of the bed; good below 0.25 m/s", amount=amounts["v"]))
+        face = "on the middle of the bed; good below"
+        steps.append(Step(symbol="v", meaning=face, amount=amounts["v"], aside=air_speed(FACE_GOOD_M_S)))
     if load.contact_s is not None:
         steps.append(
             Step(symbol="t", meaning="in the empty bed; good above 0.10 s, poor below 0.06 s", amount=amounts["t"])

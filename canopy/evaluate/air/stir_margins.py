@@ -20,6 +20,8 @@ from canopy.plan.airways import Stirrer
 from canopy.season import Growing, Standing
 
 _NAMED = 4
+# More than so many times what a crop likes is the edge of the jet.
+_EDGE = 1.5
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -135,14 +137,34 @@ def most_m_s(item: PlantAir) -> float:
     return max(BURN_M_S, item.plant.want.air_speed_m_s.high * 2)
 
 
+def reach_of(item: PlantAir) -> str:
+    """Say how the moving air reaches a plant.
+
+    Parameters
+    ----------
+    item : the air at a plant
+
+    Returns
+    -------
+    str : "out of reach", "a little still", "reached", "at the edge of the jet" or "in the jet"
+    """
+    want = item.plant.want.air_speed_m_s
+    if item.speed_m_s < least_m_s(item):
+        return "out of reach"
+    if item.speed_m_s > most_m_s(item):
+        return "in the jet"
+    if item.speed_m_s < want.low:
+        return "a little still"
+    return "at the edge of the jet" if item.speed_m_s > _EDGE * want.high else "reached"
+
+
 def _verdict(found: Stirred, calm: Sequence[PlantAir], wild: Sequence[PlantAir]) -> Verdict:
     if calm:
         return "short"
     if wild:
         return "over"
-    below = any(item.speed_m_s < item.plant.want.air_speed_m_s.low for item in found.plants)
-    above = any(item.speed_m_s > 1.5 * item.plant.want.air_speed_m_s.high for item in found.plants)
-    return "tight" if below or above or found.mixing_per_min < MIXED_PER_MIN else "good"
+    edges = any(reach_of(item) != "reached" for item in found.plants)
+    return "tight" if edges or found.mixing_per_min < MIXED_PER_MIN else "good"
 
 
 def _named(items: Sequence[PlantAir]) -> str:

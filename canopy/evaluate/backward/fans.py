@@ -158,7 +158,7 @@ def try_set(plan: Plan, space: Space, choice: FanSet, need_m3_h: float) -> FanSe
         return replace(choice, why="has no step below full speed")
     flows[steps[high]] = flow(steps[high])
     if flows[steps[high]] < wanted:
-        return replace(choice, why=f"gives {flows[steps[high]]:.0f} m³/h at its highest step below full")
+        return replace(choice, why="gives too little at its highest step below full")
     while low < high:
         middle = (low + high) // 2
         flows[steps[middle]] = flow(steps[middle])

@@ -11,7 +11,7 @@ from django.urls import reverse
 from django.utils.html import format_html
 from django.utils.safestring import mark_safe
 
-from canopy.margin import Amount, Sentence
+from canopy.margin import Amount, Sentence, Step
 from canopy.quantities import DIAMETER, FLOW, LENGTH, WEIGHT, show
 
 register = template.Library()
@@ -21,6 +21,12 @@ register = template.Library()
 def say(sentence: Sentence, system: str) -> str:
     """Write a sentence in a person's units."""
     return sentence.say(system)
+
+
+@register.filter
+def means(step: Step, system: str) -> str:
+    """Write what a line of a working means in a person's units."""
+    return step.means(system)
 
 
 @register.filter
