@@ -4,13 +4,16 @@ from hypothesis import strategies as st
 
 from canopy.errors import QuantityError
 from canopy.quantities import (
+    AIR_SPEED,
     ANGLE,
+    AREA,
     DURATION,
     FLOW,
     KINDS,
     LENGTH,
     PERCENT,
     POWER,
+    PRESSURE,
     TEMPERATURE,
     TEMPERATURE_RISE,
     number,
@@ -29,11 +32,14 @@ from canopy.quantities import (
         ("0", LENGTH, 0), ("-3 m", LENGTH, -3), ("1270 mm", LENGTH, 1.27), ("4ft2in", LENGTH, 1.27),
         ("180 m3/h", FLOW, 180), ("180 m³/h", FLOW, 180), ("50 l/s", FLOW, 180), ("100 CFM", FLOW, 169.901079552),
         ("75 F", TEMPERATURE, 23.888889), ("-5 °C", TEMPERATURE, -5), ("22", TEMPERATURE, 22), ("9 F", TEMPERATURE_RISE, 5),
+        ("180 Pa", PRESSURE, 180), ("0.72 in wg", PRESSURE, 179.344), ("0.5 in H2O", PRESSURE, 124.544), ("18 mm w.g.", PRESSURE, 176.52),
+        ("1.5 mbar", PRESSURE, 150), ("0.5 m/s", AIR_SPEED, 0.5), ("100 ft/min", AIR_SPEED, 0.508), ("100 fpm", AIR_SPEED, 0.508),
+        ("12 m2", AREA, 12), ("12 m²", AREA, 12), ("130 sq ft", AREA, 12.077395), ("500 cm²", AREA, 0.05),
         ("13 h 30 min", DURATION, 13.5), ("60 %", PERCENT, 60), ("0.2kW", POWER, 200), ("15°", ANGLE, 15),
     ],
 )  # fmt: skip
 def test_reads_what_people_type(text, kind, value):
-    assert parse(text, kind) == pytest.approx(value, abs=1e-6)
+    assert parse(text, kind) == pytest.approx(value, abs=1e-3 if kind is PRESSURE else 1e-6)
 
 
 @pytest.mark.parametrize(
@@ -80,3 +86,15 @@ def test_rounds_sensibly(value, text):
 def test_small_flows_do_not_round_to_nothing():
     assert show(1.63, FLOW) == "1.6\u00a0m³/h"
     assert number(12_345.6) == "12\u202f346"
+
+
+@pytest.mark.parametrize(
+    ("value", "kind", "metric", "us"),
+    [
+        (42.8, PRESSURE, "42.8 Pa", "0.17 in wg"), (-14.91, PRESSURE, "−14.9 Pa", "−0.06 in wg"), (180, PRESSURE, "180 Pa", "0.72 in wg"),
+        (0.336, AIR_SPEED, "0.34 m/s", "66 ft/min"), (2.5, AIR_SPEED, "2.5 m/s", "492 ft/min"), (19, AREA, "19 m²", "205 ft²"),
+    ],
+)  # fmt: skip
+def test_pressures_speeds_and_areas_are_shown_in_both_systems(value, kind, metric, us):
+    assert show(value, kind, "metric").replace("\u00a0", " ") == metric
+    assert show(value, kind, "us").replace("\u00a0", " ") == us
