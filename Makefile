@@ -5,7 +5,7 @@ HOST ?= 127.0.0.1
 VENV := .venv
 BIN := $(VENV)/bin
 UV := $(BIN)/uv
-SERVE := $(BIN)/gunicorn web.wsgi:application --bind $(HOST):$(PORT) --workers 1 --threads 4 --preload --log-level warning
+SERVE := $(BIN)/gunicorn canopy_web.wsgi:application --bind $(HOST):$(PORT) --workers 1 --threads 4 --preload --log-level warning
 
 .PHONY: demo run test check bench shots vendor lock env env-dev format
 
@@ -60,7 +60,7 @@ $(UV): requirements/uv.txt
 $(VENV)/.base: $(UV) requirements/base.txt pyproject.toml
 	@$(UV) pip install --quiet --python $(BIN)/python --compile-bytecode --require-hashes -r requirements/base.txt
 	@$(UV) pip install --quiet --python $(BIN)/python --no-deps --no-build-isolation --config-settings editable_mode=compat --editable .
-	@$(BIN)/python -m compileall -q canopy web
+	@$(BIN)/python -m compileall -q canopy canopy_web
 	@touch $@
 
 $(VENV)/.dev: $(VENV)/.base requirements/dev.txt

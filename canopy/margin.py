@@ -89,7 +89,9 @@ def sentence(text: str, **amounts: Amount) -> Sentence:
 
 @dataclass(frozen=True, kw_only=True)
 class Step:
-    """One line of a working: a symbol, what it means, and its amount; ``aside`` is an amount that belongs to the meaning."""
+    """One line of a working: a symbol, what it means, and its amount; ``aside`` is an amount that belongs to the
+    meaning.
+    """
 
     symbol: str
     meaning: str

@@ -45,7 +45,8 @@ def _space_lines(report: SpaceReport, system: str, working: bool) -> list[str]:
     lines = [f"{space.name} ({space.kind}, {size})  {_MARKS[report.verdict]} {report.verdict}"]
     lines.append(
         f"  {number(report.running.power_w)} W · PPFD {significant(light.mean_ppfd_umol_m2_s)} µmol/m²/s · "
-        f"DLI {significant(light.dli_mol_m2_d)} mol/m²/d · {Amount(value=air.delivered_m3_h, unit='airflow').text(system)}"
+        f"DLI {significant(light.dli_mol_m2_d)} mol/m²/d · "
+        f"{Amount(value=air.delivered_m3_h, unit='airflow').text(system)}"
         f" · day about {Amount(value=air.day.temperature_c, unit='temperature').text(system)}, "
         f"{air.day.vpd_kpa:.1f} kPa"
     )
@@ -77,9 +78,15 @@ def _sentence(item: Sentence) -> dict[str, Any]:
 
 def _amount(item: Amount) -> dict[str, Any]:
     unit = {
-        "length": "m", "diameter": "m", "airflow": "m3/h", "power": "W", "temperature": "degC", "temperature rise": "K",
-        "volume": "L", "weight": "kg"
-    }  # fmt: skip
+        "length": "m",
+        "diameter": "m",
+        "airflow": "m3/h",
+        "power": "W",
+        "temperature": "degC",
+        "temperature rise": "K",
+        "volume": "L",
+        "weight": "kg",
+    }
     found: dict[str, Any] = {"value": item.value, "unit": unit.get(item.unit, item.unit)}
     return found if item.high is None else {**found, "high": item.high}
 
@@ -188,7 +195,9 @@ def _space_data(report: SpaceReport) -> dict[str, Any]:
             "paths": [_path(path) for path in report.paths],
             "day": {"temperature_c": air.day.temperature_c, "rh_pct": air.day.rh_pct, "vpd_kpa": air.day.vpd_kpa},
             "night": {
-                "temperature_c": air.night.temperature_c, "rh_pct": air.night.rh_pct, "vpd_kpa": air.night.vpd_kpa
+                "temperature_c": air.night.temperature_c,
+                "rh_pct": air.night.rh_pct,
+                "vpd_kpa": air.night.vpd_kpa,
             },
         },
         "power": {
@@ -198,7 +207,7 @@ def _space_data(report: SpaceReport) -> dict[str, Any]:
             "currency": run.currency,
         },
         "margins": [margin_data(margin) for margin in report.margins],
-    }  # fmt: skip
+    }
 
 
 def as_data(report: Report) -> dict[str, Any]:

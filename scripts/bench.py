@@ -43,9 +43,18 @@ def _busy_plan() -> object:
     from canopy.plan.edit import add_space
 
     answers = Answers(
-        space_id="busy", name="Busy", kind="tent", width_m=1.42, depth_m=1.17, height_m=1.93,
-        crop_id="lettuce-butterhead", count=20, lamp_class_id="board-65", lamp_count=6, circuit_id="hall",
-    )  # fmt: skip
+        space_id="busy",
+        name="Busy",
+        kind="tent",
+        width_m=1.42,
+        depth_m=1.17,
+        height_m=1.93,
+        crop_id="lettuce-butterhead",
+        count=20,
+        lamp_class_id="board-65",
+        lamp_count=6,
+        circuit_id="hall",
+    )
     return add_space(load(DEMO), begin_space(answers))
 
 
@@ -107,10 +116,18 @@ def _large_plan() -> object:
     for number in range(12):
         count = 60 if number == 0 else 3
         answers = Answers(
-            space_id=f"space-{number}", name=f"Space {number}", kind=kinds[number % 3], width_m=1.1 + 0.03 * number,
-            depth_m=0.8, height_m=1.8, crop_id="lettuce-butterhead" if number % 2 else "tatsoi", count=count,
-            lamp_class_id="board-100", lamp_count=2, circuit_id="hall",
-        )  # fmt: skip
+            space_id=f"space-{number}",
+            name=f"Space {number}",
+            kind=kinds[number % 3],
+            width_m=1.1 + 0.03 * number,
+            depth_m=0.8,
+            height_m=1.8,
+            crop_id="lettuce-butterhead" if number % 2 else "tatsoi",
+            count=count,
+            lamp_class_id="board-100",
+            lamp_count=2,
+            circuit_id="hall",
+        )
         plan = add_space(plan, begin_space(answers))
         sowing = Sowing(
             crop=crops()["mizuna"], name=f"Mizuna {number}", starts_on=plan.date - dt.timedelta(days=20), count=9
@@ -124,7 +141,7 @@ def pages() -> None:
     """The server: one lamp moved, from request to page fragment."""
     import django
 
-    os.environ["DJANGO_SETTINGS_MODULE"] = "web.settings_test"
+    os.environ["DJANGO_SETTINGS_MODULE"] = "canopy_web.settings_test"
     django.setup()
     from django.conf import settings
     from django.contrib.auth import get_user_model
@@ -133,7 +150,7 @@ def pages() -> None:
 
     settings.ALLOWED_HOSTS.append("testserver")
     call_command("migrate", verbosity=0)
-    from web.planning import actions
+    from canopy_web.planning import actions
 
     user = get_user_model().objects.create_user(f"bench-{time.time_ns()}")
     row = actions.create_plan(user, _busy_plan())
@@ -185,15 +202,23 @@ def weight() -> None:
             **os.environ,
             "MILD_CANOPY_DATA": data,
             "MILD_CANOPY_DEMO": "1",
-            "DJANGO_SETTINGS_MODULE": "web.settings",
+            "DJANGO_SETTINGS_MODULE": "canopy_web.settings",
         }
         manage = [sys.executable, "manage.py"]
         for step in (["migrate", "-v0"], ["load_demo"], ["collectstatic", "--noinput", "-v0"]):
             subprocess.run([*manage, *step], cwd=ROOT, env=env, check=True, stdout=subprocess.DEVNULL)
         server = subprocess.Popen(
-            [str(Path(sys.executable).parent / "gunicorn"), "web.wsgi:application", "-b", "127.0.0.1:8765", "--log-level", "error"],
-            cwd=ROOT, env=env,
-        )  # fmt: skip
+            [
+                str(Path(sys.executable).parent / "gunicorn"),
+                "canopy_web.wsgi:application",
+                "-b",
+                "127.0.0.1:8765",
+                "--log-level",
+                "error",
+            ],
+            cwd=ROOT,
+            env=env,
+        )
         try:
             opener = urllib.request.build_opener(urllib.request.HTTPCookieProcessor(CookieJar()))
             opener.addheaders = [("Accept-Encoding", "gzip")]

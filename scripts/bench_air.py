@@ -16,9 +16,17 @@ def _ten_parts() -> Any:
     from canopy.plan import Airway, BendPart, DuctPart, FanPart, FilterPart, FittingPart, Opening, PortPart
 
     answers = Answers(
-        space_id="ten", name="Ten", kind="tent", width_m=1.2, depth_m=0.9, height_m=1.9, crop_id="okra", count=4,
-        lamp_class_id="board-240", lamp_count=1,
-    )  # fmt: skip
+        space_id="ten",
+        name="Ten",
+        kind="tent",
+        width_m=1.2,
+        depth_m=0.9,
+        height_m=1.9,
+        crop_id="okra",
+        count=4,
+        lamp_class_id="board-240",
+        lamp_count=1,
+    )
     space = begin_space(answers)
     flex = ducts()["flex-alu"].spec
 
@@ -26,11 +34,17 @@ def _ten_parts() -> Any:
         return DuctPart(id=f"duct-{number}", spec=flex, diameter_m=0.125, length_m=length)
 
     parts = (
-        FilterPart(id="filter", spec=filters()["filter-125"].spec), duct(1, 0.4),
-        FanPart(id="fan", spec=fans()["inline-125-ec"].spec), duct(2, 0.3), BendPart(id="bend-1", diameter_m=0.125),
-        PortPart(id="port", opening_id="out"), duct(3, 1.9), BendPart(id="bend-2", diameter_m=0.125, angle_deg=60),
-        FittingPart(id="damper", spec=fittings()["damper-125"].spec), FittingPart(id="grille", spec=fittings()["grille-125"].spec),
-    )  # fmt: skip
+        FilterPart(id="filter", spec=filters()["filter-125"].spec),
+        duct(1, 0.4),
+        FanPart(id="fan", spec=fans()["inline-125-ec"].spec),
+        duct(2, 0.3),
+        BendPart(id="bend-1", diameter_m=0.125),
+        PortPart(id="port", opening_id="out"),
+        duct(3, 1.9),
+        BendPart(id="bend-2", diameter_m=0.125, angle_deg=60),
+        FittingPart(id="damper", spec=fittings()["damper-125"].spec),
+        FittingPart(id="grille", spec=fittings()["grille-125"].spec),
+    )
     holes = (
         Opening(id="out", face="left", u_m=0.45, v_m=1.75, diameter_m=0.125, use="exhaust"),
         Opening(id="in", face="right", shape="mesh", u_m=0.45, v_m=0.2, width_m=0.4, height_m=0.12, clear_share=0.58),

@@ -66,9 +66,14 @@ def closed_forms(row: Row) -> None:
         )
 
     spec = {
-        "name": "P", "power_w": 100, "output": {"kind": "ppf", "ppf_umol_s": 200.0}, "length_m": 0.6, "width_m": 0.4,
-        "thickness_m": 0.05, "body_reflectance": 0.5,
-    }  # fmt: skip
+        "name": "P",
+        "power_w": 100,
+        "output": {"kind": "ppf", "ppf_umol_s": 200.0},
+        "length_m": 0.6,
+        "width_m": 0.4,
+        "thickness_m": 0.05,
+        "body_reflectance": 0.5,
+    }
     lamp = Fixture.model_validate({"id": "l", "spec": spec, "x_m": 0.6, "y_m": 0.6, "z_m": 1.5, "hours": 12})
     g = np.linspace(0.1, 1.1, 11)
     x, y = (part.ravel() for part in np.meshgrid(g, g))
@@ -127,17 +132,28 @@ def backwards(row: Row, times: Times, middle: Callable[[list[float]], str]) -> N
     from canopy.season import standing_of
 
     answers = Answers(
-        space_id="many", name="Many", kind="tent", width_m=1.4, depth_m=1.2, height_m=1.9, crop_id="tatsoi", count=30,
-        lamp_class_id="board-100", lamp_count=2, circuit_id="hall",
-    )  # fmt: skip
+        space_id="many",
+        name="Many",
+        kind="tent",
+        width_m=1.4,
+        depth_m=1.2,
+        height_m=1.9,
+        crop_id="tatsoi",
+        count=30,
+        lamp_class_id="board-100",
+        lamp_count=2,
+        circuit_id="hall",
+    )
     space = begin_space(answers)
     tall = {number: {"crop_id": "chervil", "height_m": 0.3, "spread_m": 0.2} for number in range(0, 30, 3)}
     plants = tuple(plant.model_copy(update=tall.get(n, {})) for n, plant in enumerate(space.plants))
     here = standing_of(space.model_copy(update={"plants": plants}), _DAY)
     for name, tool, wanted in (
-        ("set the dimmers", set_dimmers, ""), ("find the height", find_height, ""), ("space the lamps", space_lamps, ""),
+        ("set the dimmers", set_dimmers, ""),
+        ("find the height", find_height, ""),
+        ("space the lamps", space_lamps, ""),
         ("place the plants", place_plants, "under 1000 ms"),
-    ):  # fmt: skip
+    ):
         first = times(lambda _, act=tool: act(here), 1)[0]
         row(f"backwards, 30 plants: {name}", f"{first:.0f} ms", wanted)
     begin = time.perf_counter()

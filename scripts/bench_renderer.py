@@ -48,9 +48,11 @@ def _scene(mi, x_m: float):  # type: ignore[no-untyped-def]
         spot = [float(x), float(y), float(z)]
         scene[f"dot{number}"] = {"type": "rectangle", "to_world": at().translate(spot).scale(_DOT_M / 2), "bsdf": dot}
         meters[f"meter{number}"] = {
-            "type": "radiancemeter", "origin": [spot[0], spot[1], spot[2] + 0.001], "direction": [0, 0, -1],
+            "type": "radiancemeter",
+            "origin": [spot[0], spot[1], spot[2] + 0.001],
+            "direction": [0, 0, -1],
             "film": {"type": "hdrfilm", "width": 1, "height": 1, "rfilter": {"type": "box"}},
-        }  # fmt: skip
+        }
     film = {
         "type": "hdrfilm",
         "width": CELLS * CELLS,
@@ -99,7 +101,8 @@ def main() -> None:
     ratio = traced_s * (rms(rough) / rms(ours)) ** 2 / core_s
     worst = float(np.abs(ours / truth - 1).max())
     print(
-        f"core:   {core_s * 1000:7.0f} ms, mean {np.mean(ours / truth) - 1:+.2%}, rms {rms(ours):.2%}, worst {worst:.2%}"
+        f"core:   {core_s * 1000:7.0f} ms, mean {np.mean(ours / truth) - 1:+.2%}, rms {rms(ours):.2%}, "
+        f"worst {worst:.2%}"
     )
     print(f"traced: {traced_s * 1000:7.0f} ms at 1,024 paths a point, rms {rms(rough):.2%}")
     print(f"at equal accuracy the core is {ratio:.0f} times faster (wanted: 50)")

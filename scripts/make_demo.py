@@ -67,7 +67,10 @@ def tent() -> Space:
     plants = [_dated(k + 1, "berries", x, y, **pot) for k, (x, y) in enumerate(berries)]
     plants += [_dated(k + 7, "beans", x, y, pot_volume_l=3.5, pot_width_m=0.19) for k, (x, y) in enumerate(beans)]
     return Space(
-        id="berry-tent", name="Berry tent", kind="tent", size=Size(width_m=1.23, depth_m=0.97, height_m=1.86),
+        id="berry-tent",
+        name="Berry tent",
+        kind="tent",
+        size=Size(width_m=1.23, depth_m=0.97, height_m=1.86),
         faces=default_faces("tent"),
         openings=(
             Opening(id="port-1", face="left", u_m=0.48, v_m=1.68, diameter_m=0.15, use="exhaust"),
@@ -82,29 +85,55 @@ def tent() -> Space:
         ),
         air=Air(max_rh_pct=70, noise_wish_dba=46),
         airways=(
-            Airway(id="exhaust", name="Exhaust", parts=(
-                strain("filter-100", loading=1.6), fan("axial-100"), duct(1, 0.1, 0.6), port("port-1"), bend(1, 0.1),
-                duct(2, 0.1, 2.2, slack=0.25), bend(2, 0.1, 60),
-            )),
+            Airway(
+                id="exhaust",
+                name="Exhaust",
+                parts=(
+                    strain("filter-100", loading=1.6),
+                    fan("axial-100"),
+                    duct(1, 0.1, 0.6),
+                    port("port-1"),
+                    bend(1, 0.1),
+                    duct(2, 0.1, 2.2, slack=0.25),
+                    bend(2, 0.1, 60),
+                ),
+            ),
         ),
         stirrers=(stirrer(1, "clip-150-swing", 0.08, 0.5, 1.1, yaw_deg=0, pitch_deg=-25, swings=True),),
-        load_limit_kg=20, circuit_id="hall",
-    )  # fmt: skip
+        load_limit_kg=20,
+        circuit_id="hall",
+    )
 
 
 def closet() -> Space:
     """Leaf for the kitchen under bars that hang too high."""
     size = Size(width_m=0.83, depth_m=0.52, height_m=1.94)
     known = {item.id for item in PLANTINGS}
-    leaf = [("tatsoi-1", 0.14, 0.13), ("tatsoi-2", 0.34, 0.13), ("tatsoi-1", 0.14, 0.38), ("tatsoi-2", 0.34, 0.38),
-            ("chervil", 0.55, 0.13), ("chervil", 0.55, 0.38), ("land-cress", 0.74, 0.13), ("sorrel", 0.73, 0.39)]  # fmt: skip
+    leaf = [
+        ("tatsoi-1", 0.14, 0.13),
+        ("tatsoi-2", 0.34, 0.13),
+        ("tatsoi-1", 0.14, 0.38),
+        ("tatsoi-2", 0.34, 0.38),
+        ("chervil", 0.55, 0.13),
+        ("chervil", 0.55, 0.38),
+        ("land-cress", 0.74, 0.13),
+        ("sorrel", 0.73, 0.39),
+    ]
     return Space(
-        id="hall-closet", name="Hall closet", kind="closet", size=size, faces=default_faces("closet"),
-        openings=(Opening(id="port-1", face="ceiling", u_m=0.7, v_m=0.26, diameter_m=0.125, use="exhaust"),
-                  Opening(id="port-2", face="left", u_m=0.26, v_m=0.09, diameter_m=0.1, use="intake")),
+        id="hall-closet",
+        name="Hall closet",
+        kind="closet",
+        size=size,
+        faces=default_faces("closet"),
+        openings=(
+            Opening(id="port-1", face="ceiling", u_m=0.7, v_m=0.26, diameter_m=0.125, use="exhaust"),
+            Opening(id="port-2", face="left", u_m=0.26, v_m=0.09, diameter_m=0.1, use="intake"),
+        ),
         room=Room(day_c=20, night_c=17, day_rh_pct=50, night_rh_pct=56),
         plants=tuple(
-            _dated(k + 1, kind, x, y, base_m=0.42) if kind in known else _plant(k + 1, kind, "vegetative", x, y, base_m=0.42)
+            _dated(k + 1, kind, x, y, base_m=0.42)
+            if kind in known
+            else _plant(k + 1, kind, "vegetative", x, y, base_m=0.42)
             for k, (kind, x, y) in enumerate(leaf)
         ),
         shelves=(Shelf(id="shelf-1", name="Board", z_m=0.42, width_m=0.83, depth_m=0.52, load_limit_kg=25),),
@@ -116,7 +145,7 @@ def closet() -> Space:
         airways=(Airway(id="exhaust", name="Exhaust", parts=(fan("case-120"), port("port-1"))),),
         stirrers=(stirrer(1, "usb-140", 0.05, 0.26, 0.86, yaw_deg=0, pitch_deg=-22, speed=0.8),),
         circuit_id="hall",
-    )  # fmt: skip
+    )
 
 
 def sideboard() -> Space:
@@ -127,17 +156,22 @@ def sideboard() -> Space:
     plants = [_plant(k + 1, "african-violet", "flower", x, y) for k, (x, y) in enumerate(violets)]
     plants += [_plant(k + 4, "streptocarpus", "vegetative", x, y) for k, (x, y) in enumerate(streps)]
     return Space(
-        id="sideboard", name="Glass-door sideboard", kind="cabinet",
-        size=Size(width_m=0.94, depth_m=0.46, height_m=0.67), faces=faces,
-        openings=(Opening(id="port-1", face="back", u_m=0.12, v_m=0.08, diameter_m=0.05, use="intake"),
-                  Opening(id="port-2", face="back", u_m=0.82, v_m=0.6, diameter_m=0.06, use="exhaust")),
+        id="sideboard",
+        name="Glass-door sideboard",
+        kind="cabinet",
+        size=Size(width_m=0.94, depth_m=0.46, height_m=0.67),
+        faces=faces,
+        openings=(
+            Opening(id="port-1", face="back", u_m=0.12, v_m=0.08, diameter_m=0.05, use="intake"),
+            Opening(id="port-2", face="back", u_m=0.82, v_m=0.6, diameter_m=0.06, use="exhaust"),
+        ),
         room=Room(day_c=21, night_c=19, day_rh_pct=46, night_rh_pct=50),
         plants=tuple(plants),
         fixtures=(_lamp(1, "bar-45", 0.47, 0.23, 0.62, dim=0.78, hours=12),),
         air=Air(exchange_minutes=30, max_rh_pct=75, rule="heat", door_times=2, door_minutes=15),
         stirrers=(stirrer(1, "usb-80", 0.05, 0.42, 0.56, yaw_deg=0, pitch_deg=10, speed=0.6, on_min=15, every_min=60),),
         circuit_id="living",
-    )  # fmt: skip
+    )
 
 
 def glass_case() -> Space:
@@ -148,34 +182,64 @@ def glass_case() -> Space:
     begonias = [(0.36, 0.12), (0.48, 0.12), (0.36, 0.27), (0.48, 0.27)]
     plants = ferns + [_plant(k + 5, begonia.id, "vegetative", x, y) for k, (x, y) in enumerate(begonias)]
     return Space(
-        id="fern-case", name="Fern case", kind="glass-case", size=size, faces=default_faces("glass-case"),
+        id="fern-case",
+        name="Fern case",
+        kind="glass-case",
+        size=size,
+        faces=default_faces("glass-case"),
         room=Room(day_c=20, night_c=18, day_rh_pct=47, night_rh_pct=52),
-        openings=(Opening(id="slit-1", face="front", shape="slit", u_m=0.285, v_m=0.06, width_m=0.4, height_m=0.004),
-                  Opening(id="slit-2", face="back", shape="slit", u_m=0.285, v_m=0.43, width_m=0.4, height_m=0.006,
-                          use="exhaust")),
-        plants=tuple(plants), fixtures=(_lamp(1, "strip-18", 0.285, 0.2, 0.42, dim=0.75, hours=11.5),),
+        openings=(
+            Opening(id="slit-1", face="front", shape="slit", u_m=0.285, v_m=0.06, width_m=0.4, height_m=0.004),
+            Opening(
+                id="slit-2", face="back", shape="slit", u_m=0.285, v_m=0.43, width_m=0.4, height_m=0.006, use="exhaust"
+            ),
+        ),
+        plants=tuple(plants),
+        fixtures=(_lamp(1, "strip-18", 0.285, 0.2, 0.42, dim=0.75, hours=11.5),),
         air=Air(exchange_minutes=60, max_rh_pct=95, rule="heat", door_times=1, door_minutes=15),
-        stirrers=(stirrer(1, "usb-80", 0.04, 0.34, 0.38, yaw_deg=-30, pitch_deg=-35, speed=0.6, on_min=10, every_min=60),),
-        devices=(Device(id="device-1", spec=DeviceSpec(name="Fogger", kind="humidifier", power_w=22, hours_per_day=0.6,
-                                                       heats_space=0.2)),),
+        stirrers=(
+            stirrer(1, "usb-80", 0.04, 0.34, 0.38, yaw_deg=-30, pitch_deg=-35, speed=0.6, on_min=10, every_min=60),
+        ),
+        devices=(
+            Device(
+                id="device-1",
+                spec=DeviceSpec(name="Fogger", kind="humidifier", power_w=22, hours_per_day=0.6, heats_space=0.2),
+            ),
+        ),
         circuit_id="living",
-    )  # fmt: skip
+    )
 
 
 def household() -> Plan:
     """The made-up household of the demo."""
     plan = Plan(
-        name="Larkspur Lane", date=DAY, plantings=PLANTINGS, tariff=Tariff(currency="EUR", price_per_kwh=0.31),
+        name="Larkspur Lane",
+        date=DAY,
+        plantings=PLANTINGS,
+        tariff=Tariff(currency="EUR", price_per_kwh=0.31),
         circuits=(
-            Circuit(id="hall", name="Hall and utility", rule_set_id="eu-16", mains_v=230, breaker_a=16,
-                    other_loads=(HouseholdLoad(id="load-1", name="Freezer", power_w=110, hours_per_day=10),
-                                 HouseholdLoad(id="load-2", name="Tumble dryer", power_w=2150, hours_per_day=3))),
-            Circuit(id="living", name="Living room", rule_set_id="eu-16", mains_v=230, breaker_a=16,
-                    other_loads=(HouseholdLoad(id="load-1", name="Television and router", power_w=140,
-                                               hours_per_day=5),)),
+            Circuit(
+                id="hall",
+                name="Hall and utility",
+                rule_set_id="eu-16",
+                mains_v=230,
+                breaker_a=16,
+                other_loads=(
+                    HouseholdLoad(id="load-1", name="Freezer", power_w=110, hours_per_day=10),
+                    HouseholdLoad(id="load-2", name="Tumble dryer", power_w=2150, hours_per_day=3),
+                ),
+            ),
+            Circuit(
+                id="living",
+                name="Living room",
+                rule_set_id="eu-16",
+                mains_v=230,
+                breaker_a=16,
+                other_loads=(HouseholdLoad(id="load-1", name="Television and router", power_w=140, hours_per_day=5),),
+            ),
         ),
         spaces=(tent(), closet(), sideboard(), glass_case()),
-    )  # fmt: skip
+    )
     return from_data(plan.model_dump(mode="json"))
 
 

@@ -98,7 +98,12 @@ def main() -> None:
             subprocess.run(
                 [sys.executable, "manage.py", *step], cwd=ROOT, env=env, check=True, stdout=subprocess.DEVNULL
             )
-        command = [str(Path(sys.executable).parent / "gunicorn"), "web.wsgi:application", "-b", f"127.0.0.1:{PORT}"]
+        command = [
+            str(Path(sys.executable).parent / "gunicorn"),
+            "canopy_web.wsgi:application",
+            "-b",
+            f"127.0.0.1:{PORT}",
+        ]
         server = subprocess.Popen([*command, "--log-level", "error"], cwd=ROOT, env=env)
         try:
             _wait()

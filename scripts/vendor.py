@@ -9,7 +9,7 @@ import tarfile
 import tempfile
 from pathlib import Path
 
-TARGET = Path(__file__).resolve().parent.parent / "web" / "static" / "vendor"
+TARGET = Path(__file__).resolve().parent.parent / "canopy_web" / "static" / "vendor"
 # package@version -> {file in the package: file here}
 FILES = {
     "bootstrap@5.3.9": {"dist/css/bootstrap.min.css": "bootstrap.min.css", "LICENSE": "bootstrap.LICENSE"},
@@ -19,12 +19,19 @@ FILES = {
         "LICENSE": "archivo.LICENSE",
     },
     "bootstrap-icons@1.13.2": {
-        **{f"icons/{name}.svg": f"icons/{name}.svg" for name in (
-            "arrow-counterclockwise", "arrow-clockwise", "plus-lg", "download", "upload",
-        )},
+        **{
+            f"icons/{name}.svg": f"icons/{name}.svg"
+            for name in (
+                "arrow-counterclockwise",
+                "arrow-clockwise",
+                "plus-lg",
+                "download",
+                "upload",
+            )
+        },
         "LICENSE": "bootstrap-icons.LICENSE",
     },
-}  # fmt: skip
+}
 TEST_FILES = {"axe-core@4.14.1": {"axe.min.js": "axe.min.js", "LICENSE": "axe.LICENSE"}}
 
 

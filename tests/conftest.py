@@ -37,6 +37,15 @@ def small_plan() -> Plan:
     """One closet with lettuce, a suggested lamp and fan."""
     circuit = Circuit(id="c1", name="Hall", rule_set_id="eu-16", mains_v=230, breaker_a=16)
     plan = Plan(name="Test house", date=dt.date(2026, 3, 1), circuits=(circuit,))
-    answers = Answers(space_id="box", name="Box", kind="closet", width_m=0.8, depth_m=0.6, height_m=1.6,
-                      crop_id="lettuce-butterhead", count=4, circuit_id="c1")  # fmt: skip
+    answers = Answers(
+        space_id="box",
+        name="Box",
+        kind="closet",
+        width_m=0.8,
+        depth_m=0.6,
+        height_m=1.6,
+        crop_id="lettuce-butterhead",
+        count=4,
+        circuit_id="c1",
+    )
     return add_space(plan, begin_space(answers))

@@ -30,7 +30,7 @@ def test_types():
 
 
 def test_templates():
-    _run(str(BIN / "djlint"), "web/templates", "--lint", "--quiet")
+    _run(str(BIN / "djlint"), "canopy_web/templates", "--lint", "--quiet")
 
 
 def test_migrations_are_complete():
@@ -40,7 +40,7 @@ def test_migrations_are_complete():
 OUTSIDE = re.compile(r"""(?:src|href|url\()\s*=?\s*["'(]?(?:https?:)?//(?!www\.w3\.org)""")
 
 
-@pytest.mark.parametrize("path", sorted((ROOT / "web").rglob("*.*")), ids=lambda p: p.name)
+@pytest.mark.parametrize("path", sorted((ROOT / "canopy_web").rglob("*.*")), ids=lambda p: p.name)
 def test_nothing_is_asked_from_outside(path):
     if path.suffix in (".html", ".css", ".js", ".svg"):
         assert not OUTSIDE.search(path.read_text(encoding="utf-8"))

@@ -5,6 +5,22 @@ from canopy.air.shell import door_flow_m3_h, envelope_w_k, is_open, leak_m2, ope
 from canopy.air.ventilation import Breath, Ventilation, WayFlow, breath, ventilation
 
 __all__ = [
-    "BY_NIGHT", "CRITERIA", "AirNeeds", "Breath", "Demand", "Ventilation", "WayFlow", "breath", "demands", "door_flow_m3_h",
-    "envelope_w_k", "exchange_flow_m3_h", "governing", "is_open", "leak_m2", "open_faces", "ventilation", "volume_m3",
-]  # fmt: skip
+    "BY_NIGHT",
+    "CRITERIA",
+    "AirNeeds",
+    "Breath",
+    "Demand",
+    "Ventilation",
+    "WayFlow",
+    "breath",
+    "demands",
+    "door_flow_m3_h",
+    "envelope_w_k",
+    "exchange_flow_m3_h",
+    "governing",
+    "is_open",
+    "leak_m2",
+    "open_faces",
+    "ventilation",
+    "volume_m3",
+]

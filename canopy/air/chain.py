@@ -29,7 +29,9 @@ _SHUT = 1e5
 
 @dataclass(frozen=True, kw_only=True)
 class Element:
-    """One thing that takes pressure: a share that goes with the square of flow [Pa/(m³/s)²], a duct's friction, a filter's bed."""
+    """One thing that takes pressure: a share that goes with the square of flow [Pa/(m³/s)²], a duct's friction, a
+    filter's bed.
+    """
 
     part_id: str
     kind: str
@@ -77,7 +79,9 @@ class ChainFan:
 
 @dataclass(frozen=True, kw_only=True)
 class NeededAdapter:
-    """A change of diameter that a chain needs and does not have; ``class_id`` is the library's adapter for it, or ""."""
+    """A change of diameter that a chain needs and does not have; ``class_id`` is the library's adapter for it, or
+    "".
+    """
 
     after_id: str
     before_id: str
@@ -238,18 +242,27 @@ def _bore(part: AirPart) -> tuple[float, float] | None:
 def _duct(part: DuctPart) -> Element:
     spec, flexible = part.spec, part.spec.flexible
     return Element(
-        part_id=part.id, kind="duct", name=spec.name, diameter_m=part.diameter_m, length_m=part.length_m,
-        roughness_m=spec.roughness_m, factor=flex_factor(part.diameter_m, part.slack) if flexible else 1.0,
-    )  # fmt: skip
+        part_id=part.id,
+        kind="duct",
+        name=spec.name,
+        diameter_m=part.diameter_m,
+        length_m=part.length_m,
+        roughness_m=spec.roughness_m,
+        factor=flex_factor(part.diameter_m, part.slack) if flexible else 1.0,
+    )
 
 
 def _filter(part: FilterPart, loading: float | None) -> Element:
     spec = part.spec
     return Element(
-        part_id=part.id, kind="filter", name=spec.name, diameter_m=spec.diameter_m,
+        part_id=part.id,
+        kind="filter",
+        name=spec.name,
+        diameter_m=spec.diameter_m,
         bed_pa=spec.rated_pressure_pa * (part.loading if loading is None else max(loading, part.loading)),
-        bed_m3_s=spec.rated_flow_m3_h / 3600, exponent=spec.exponent,
-    )  # fmt: skip
+        bed_m3_s=spec.rated_flow_m3_h / 3600,
+        exponent=spec.exponent,
+    )
 
 
 def _element(part: AirPart, loading: float | None) -> Element | None:
@@ -259,21 +272,31 @@ def _element(part: AirPart, loading: float | None) -> Element | None:
         return _duct(part)
     if part.kind == "bend":
         return Element(
-            part_id=part.id, kind="bend", name=f"{part.angle_deg:g}° bend, {part.make}", diameter_m=part.diameter_m,
+            part_id=part.id,
+            kind="bend",
+            name=f"{part.angle_deg:g}° bend, {part.make}",
+            diameter_m=part.diameter_m,
             square=_square(bend_loss(part.make, part.angle_deg), part.diameter_m),
-        )  # fmt: skip
+        )
     if part.kind == "adapter":
         narrow = min(part.from_m, part.to_m)
         return Element(
-            part_id=part.id, kind="adapter", name=f"{part.make} {part.from_m * 1000:.0f} to {part.to_m * 1000:.0f} mm",
-            diameter_m=narrow, square=_square(adapter_loss(part.from_m, part.to_m, part.make), narrow),
-        )  # fmt: skip
+            part_id=part.id,
+            kind="adapter",
+            name=f"{part.make} {part.from_m * 1000:.0f} to {part.to_m * 1000:.0f} mm",
+            diameter_m=narrow,
+            square=_square(adapter_loss(part.from_m, part.to_m, part.make), narrow),
+        )
     if part.kind == "fitting":
         spec = part.spec
         return Element(
-            part_id=part.id, kind="fitting", name=spec.name, diameter_m=spec.diameter_m,
-            square=_square(spec.loss, spec.diameter_m), opens_at_pa=spec.opens_at_pa,
-        )  # fmt: skip
+            part_id=part.id,
+            kind="fitting",
+            name=spec.name,
+            diameter_m=spec.diameter_m,
+            square=_square(spec.loss, spec.diameter_m),
+            opens_at_pa=spec.opens_at_pa,
+        )
     return None
 
 
@@ -294,9 +317,10 @@ def chain_of(airway: Airway, port_m: float | None = None, shut: bool = False, lo
 
     Notes
     -----
-    A filter, a fan's own inlet or a fitting at the beginning has its entry in its data; a duct begins sharp-edged. The exit
-    takes one dynamic pressure of the last diameter, but a filter at the end takes nothing more. A port narrower than what
-    passes it is a sudden narrowing; a wider one takes nothing.
+    A filter, a fan's own inlet or a fitting at the beginning has its entry in its data; a duct begins sharp-edged.
+    The exit
+    takes one dynamic pressure of the last diameter, but a filter at the end takes nothing more. A port narrower than
+    what passes it is a sudden narrowing; a wider one takes nothing.
     """
     elements: list[Element] = []
     fans: list[ChainFan] = []
@@ -328,10 +352,14 @@ def chain_of(airway: Airway, port_m: float | None = None, shut: bool = False, lo
     if bore is not None and not (airway.parts and airway.parts[-1].kind == "filter"):
         elements.append(Element(part_id="", kind="exit", name="exit", diameter_m=bore, square=_square(EXIT, bore)))
     return Chain(
-        airway_id=airway.id, elements=tuple(elements), fans=tuple(fans), needed=tuple(needed), rows=_gathered(elements),
+        airway_id=airway.id,
+        elements=tuple(elements),
+        fans=tuple(fans),
+        needed=tuple(needed),
+        rows=_gathered(elements),
         # Nothing in it: there is no way yet.
         shut=shut or not (elements or fans),
-    )  # fmt: skip
+    )
 
 
 def _entry(part: AirPart, bore: float) -> list[Element]:
@@ -343,9 +371,12 @@ def _entry(part: AirPart, bore: float) -> list[Element]:
 def _joined(one_m: float, two_m: float) -> Element:
     narrow = min(one_m, two_m)
     return Element(
-        part_id="", kind="adapter", name=f"adapter {one_m * 1000:.0f} to {two_m * 1000:.0f} mm (needed)", diameter_m=narrow,
+        part_id="",
+        kind="adapter",
+        name=f"adapter {one_m * 1000:.0f} to {two_m * 1000:.0f} mm (needed)",
+        diameter_m=narrow,
         square=_square(adapter_loss(one_m, two_m), narrow),
-    )  # fmt: skip
+    )
 
 
 def _port(part_id: str, bore: float | None, port_m: float) -> list[Element]:

@@ -41,8 +41,8 @@ class AirNeeds:
 class Demand:
     """One criterion's answer: the flow [m³/h], or None with the reason why no flow would do.
 
-    ``plain_m3_h`` is what another school says: heat without its credits for walls and evaporation (the catalogue figure),
-    exchange with the flat filter allowance where it is not counted, and without it where it is.
+    ``plain_m3_h`` is what another school says: heat without its credits for walls and evaporation (the catalogue
+    figure), exchange with the flat filter allowance where it is not counted, and without it where it is.
     """
 
     criterion: str
@@ -91,9 +91,10 @@ def demands(needs: AirNeeds) -> tuple[Demand, ...]:
     plain = needs.heat_w / carried * 3600
     if ratio_in >= ratio_max and needs.vapour_kg_s > 0:
         moisture = Demand(
-            criterion="moisture", flow_m3_h=None,
+            criterion="moisture",
+            flow_m3_h=None,
             reason="the room's air already holds more water than is allowed inside: it needs a dehumidifier",
-        )  # fmt: skip
+        )
     else:
         flow = needs.vapour_kg_s / (density * (ratio_max - ratio_in)) * 3600 if needs.vapour_kg_s > 0 else 0.0
         moisture = Demand(criterion="moisture", flow_m3_h=flow)

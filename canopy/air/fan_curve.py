@@ -20,7 +20,8 @@ _BACK = 0.3
 class FanCurve:
     """A fan at full speed: greatest pressure [Pa], free flow [m³/s], and cubic pieces between the points of its curve.
 
-    A piece is (flow where it begins, pressure there, and the factors of the first, second and third power of what is beyond).
+    A piece is (flow where it begins, pressure there, and the factors of the first, second and third power of what is
+    beyond).
     """
 
     free_m3_s: float
@@ -44,7 +45,8 @@ class FanCurve:
 
         Notes
         -----
-        Affinity laws: Q ~ s, Δp ~ s². Without points Δp = s² P0 (1 − b x − (1 − b) x²), x = Q/(s Q0); past free flow the last
+        Affinity laws: Q ~ s, Δp ~ s². Without points Δp = s² P0 (1 − b x − (1 − b) x²), x = Q/(s Q0); past free flow
+        the last
         slope is carried on, air pushed back meets P0 (1 + 0.3 |x|), a fan that stands takes K = 2 in its spigot.
         """
         if speed < STANDS:
@@ -79,8 +81,8 @@ def fan_curve(spec: FanSpec) -> FanCurve:
 
     Returns
     -------
-    FanCurve : falling everywhere; dips before the peak are levelled to the running minimum, and a curve of points passes
-        through them without overshoot (Fritsch and Carlson, 1980)
+    FanCurve : falling everywhere; dips before the peak are levelled to the running minimum, and a curve of points
+    passes through them without overshoot (Fritsch and Carlson, 1980)
     """
     top = rough_pressure_pa(spec)
     plain = FanCurve(free_m3_s=spec.free_flow_m3_h / 3600, max_pa=top, shape=spec.shape, diameter_m=spec.diameter_m)
@@ -101,9 +103,13 @@ def fan_curve(spec: FanSpec) -> FanCurve:
         falling.append((q1 - p1 / slope, 0.0))
     free = falling[-1][0]
     return FanCurve(
-        free_m3_s=free, max_pa=falling[0][1], shape=spec.shape, diameter_m=spec.diameter_m, pieces=_pieces(falling),
+        free_m3_s=free,
+        max_pa=falling[0][1],
+        shape=spec.shape,
+        diameter_m=spec.diameter_m,
+        pieces=_pieces(falling),
         last_slope=slope,
-    )  # fmt: skip
+    )
 
 
 def _pieces(points: list[tuple[float, float]]) -> tuple[tuple[float, float, float, float, float], ...]:

@@ -50,8 +50,8 @@ def filter_load(part_id: str, spec: FilterSpec, flow_m3_h: float, loading: float
 
     Notes
     -----
-    A_f = π (D_i + t) L, V_b = π/4 ((D_i + 2 t)² − D_i²) L, contact = V_b/Q, carbon 480 kg/m³; life goes with the bed and
-    inversely with the flow.
+    A_f = π (D_i + t) L, V_b = π/4 ((D_i + 2 t)² − D_i²) L, contact = V_b/Q, carbon 480 kg/m³; life goes with the bed
+    and inversely with the flow.
     """
     flow = flow_m3_h / 3600
     face = contact = carbon = None
@@ -64,6 +64,13 @@ def filter_load(part_id: str, spec: FilterSpec, flow_m3_h: float, loading: float
     ratio = max(flow_m3_h, 0.0) / spec.rated_flow_m3_h
     drop = spec.rated_pressure_pa * ratio**spec.exponent
     return FilterLoad(
-        part_id=part_id, flow_m3_h=flow_m3_h, rated_share=ratio, face_m_s=face, contact_s=contact, carbon_kg=carbon,
-        life_share=1 / ratio if ratio > 0 else float("inf"), drop_pa=drop * loading, aged_drop_pa=drop * max(loading, AGED),
-    )  # fmt: skip
+        part_id=part_id,
+        flow_m3_h=flow_m3_h,
+        rated_share=ratio,
+        face_m_s=face,
+        contact_s=contact,
+        carbon_kg=carbon,
+        life_share=1 / ratio if ratio > 0 else float("inf"),
+        drop_pa=drop * loading,
+        aged_drop_pa=drop * max(loading, AGED),
+    )

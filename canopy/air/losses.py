@@ -46,7 +46,8 @@ def friction_factor(reynolds: float, relative_roughness: float) -> float:
 
     Notes
     -----
-    Churchill (1977), which runs from laminar to turbulent flow without a jump, up to Re 3000; Colebrook's equation as solved
+    Churchill (1977), which runs from laminar to turbulent flow without a jump, up to Re 3000; Colebrook's equation
+    as solved
     by Clamond (2009) from Re 5000; between them a straight mixture, so that a loss always grows with the flow.
     """
     if reynolds >= _TO_RE:
@@ -109,8 +110,8 @@ def flex_factor(diameter_m: float, slack: float) -> float:
 
     Notes
     -----
-    1 + 58 r exp(−4.96 D), pressure-drop correction for compressed flexible duct; measured for r up to 0.30, beyond that it
-    is carried on (ASHRAE Fundamentals, duct design; Abushakra et al., 2004).
+    1 + 58 r exp(−4.96 D), pressure-drop correction for compressed flexible duct; measured for r up to 0.30, beyond
+    that it is carried on (ASHRAE Fundamentals, duct design; Abushakra et al., 2004).
     """
     return 1 + 58 * slack * exp(-4.96 * diameter_m)
 

@@ -20,7 +20,9 @@ _FLOW_TOLERANCE = 1e-7
 
 @dataclass(frozen=True, kw_only=True)
 class Way:
-    """A chain between two ends (None: room or outdoors), with the speeds its fans run at, or the flow that was measured."""
+    """A chain between two ends (None: room or outdoors), with the speeds its fans run at, or the flow that was
+    measured.
+    """
 
     airway: Airway
     chain: Chain
@@ -138,9 +140,15 @@ def neighbours(plan: Plan, space: Space) -> tuple[Space, ...]:
 
 
 def network(
-    plan: Plan, space: Space, *, lit: bool, rise_k: float, still: Iterable[str] = (),
-    speeds: Mapping[str, float] | None = None, loading: float | None = None,
-) -> Network:  # fmt: skip
+    plan: Plan,
+    space: Space,
+    *,
+    lit: bool,
+    rise_k: float,
+    still: Iterable[str] = (),
+    speeds: Mapping[str, float] | None = None,
+    loading: float | None = None,
+) -> Network:
     """Draw up the network around a space.
 
     Parameters
@@ -169,9 +177,12 @@ def network(
                 taken[airway.space_id].add(airway.far_opening_id)
     for owner in around:
         node = Node(
-            space_id=owner.id, holes=holes(owner, frozenset(taken[owner.id])), height_m=owner.size.height_m,
-            open=is_open(owner), rise_k=rise_k if owner.id == space.id else 0.0,
-        )  # fmt: skip
+            space_id=owner.id,
+            holes=holes(owner, frozenset(taken[owner.id])),
+            height_m=owner.size.height_m,
+            open=is_open(owner),
+            rise_k=rise_k if owner.id == space.id else 0.0,
+        )
         nodes.append(node)
         for airway in owner.airways:
             speed = (speeds or {}).get(airway.id) if owner.id == space.id else None
@@ -182,9 +193,16 @@ def network(
 
 
 def _way(
-    owner: Space, node: Node, airway: Airway, ids: set[str], *, lit: bool, still: bool, speed: float | None,
+    owner: Space,
+    node: Node,
+    airway: Airway,
+    ids: set[str],
+    *,
+    lit: bool,
+    still: bool,
+    speed: float | None,
     loading: float | None,
-) -> Way:  # fmt: skip
+) -> Way:
     far = airway.space_id if airway.ends == "space" and airway.space_id in ids else None
     hole = next((o for o in owner.openings if airway.port and o.id == airway.port.opening_id), None)
     shut = hole is not None and (not hole.open or hole.use == "closed")
@@ -197,9 +215,14 @@ def _way(
     if airway.measured and at and max(at) > 0:
         fixed = airway.measured.flow_m3_h / 3600 * max(at) / airway.measured.speed
     return Way(
-        airway=airway, chain=chain, from_id=owner.id if outwards else far, to_id=far if outwards else owner.id, speeds=at,
-        lift_pa=lift if outwards else -lift, fixed_m3_s=fixed,
-    )  # fmt: skip
+        airway=airway,
+        chain=chain,
+        from_id=owner.id if outwards else far,
+        to_id=far if outwards else owner.id,
+        speeds=at,
+        lift_pa=lift if outwards else -lift,
+        fixed_m3_s=fixed,
+    )
 
 
 def pressures_pa(found: Network) -> dict[str, float]:
@@ -215,8 +238,8 @@ def pressures_pa(found: Network) -> dict[str, float]:
 
     Notes
     -----
-    Flow into a space falls as its pressure rises, so the pressure at which in and out agree is the only one; joined spaces
-    are solved inside each other.
+    Flow into a space falls as its pressure rises, so the pressure at which in and out agree is the only one; joined
+    spaces are solved inside each other.
     """
     held: dict[str, float] = {node.space_id: 0.0 for node in found.nodes}
     _settle([node for node in found.nodes if not node.open], found.ways, held)

@@ -74,11 +74,16 @@ def operating_point(found: Network, space_id: str, airway_id: str, speed: float)
     fans = way.chain.fans
     free = min((fan.count * fan.curve.free_m3_s for fan in fans), default=0.0) * speed
     return OperatingPoint(
-        speed=speed, flow_m3_h=flow * 3600, lift_pa=way.chain.lift_pa(flow, way.speeds), loss_pa=way.chain.loss_pa(max(flow, 0.0)),
-        space_pa=held[space_id], power_w=sum(fan.count * power_w(fan.spec, speed) for fan in fans),
-        stalls=flow < STALLS_BELOW * free, free_m3_h=free * 3600,
+        speed=speed,
+        flow_m3_h=flow * 3600,
+        lift_pa=way.chain.lift_pa(flow, way.speeds),
+        loss_pa=way.chain.loss_pa(max(flow, 0.0)),
+        space_pa=held[space_id],
+        power_w=sum(fan.count * power_w(fan.spec, speed) for fan in fans),
+        stalls=flow < STALLS_BELOW * free,
+        free_m3_h=free * 3600,
         max_pa=speed**2 * sum(fan.curve.max_pa for fan in fans),
-    )  # fmt: skip
+    )
 
 
 def operating_points(plan: Plan, space: Space, airway: Airway, *, lit: bool = True) -> tuple[OperatingPoint, ...]:

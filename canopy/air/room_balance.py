@@ -12,7 +12,8 @@ from canopy.psychrometrics import (
     relative_humidity_pct,
 )
 
-# Heat a room in a home gives to the rest of it and to outdoors, by floor area [W/K per m²] (3 to 4 for a furnished room).
+# Heat a room in a home gives to the rest of it and to outdoors, by floor area [W/K per m²] (3 to 4 for a furnished
+# room).
 LOSS_W_K_M2 = 3.0
 
 
@@ -47,8 +48,8 @@ def room_load(
 
     Notes
     -----
-    ΔT = P/(UA + ρ c Q), ΔW = E/(ρ Q): the room's exchange is its only way out for water. Replacing air has the room's own
-    state without the space.
+    ΔT = P/(UA + ρ c Q), ΔW = E/(ρ Q): the room's exchange is its only way out for water. Replacing air has the
+    room's own state without the space.
     """
     if room.floor_m2 is None:
         return None

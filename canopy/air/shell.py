@@ -21,7 +21,9 @@ _LOW, _HIGH = 0.1, 0.9
 
 @dataclass(frozen=True, kw_only=True)
 class Hole:
-    """A way for air through the shell without a fan: effective area C_d A [m²], gross area [m²], height of its middle [m]."""
+    """A way for air through the shell without a fan: effective area C_d A [m²], gross area [m²], height of its
+    middle [m].
+    """
 
     opening_id: str
     effective_m2: float
@@ -163,12 +165,14 @@ def holes(space: Space, taken: frozenset[str] = frozenset()) -> tuple[Hole, ...]
     height = space.size.height_m
     found = [
         Hole(
-            opening_id=o.id, effective_m2=HOLE * o.free_area_m2, gross_m2=o.free_area_m2 / o.clear_share,
+            opening_id=o.id,
+            effective_m2=HOLE * o.free_area_m2,
+            gross_m2=o.free_area_m2 / o.clear_share,
             level_m=opening_level_m(space, o),
         )
         for o in space.openings
         if o.passes_air and o.id not in taken
-    ]  # fmt: skip
+    ]
     half = leak_m2(space) / 2
     if half > 0:
         found += [
@@ -193,8 +197,8 @@ def open_side_flow_m3_h(space: Space, rise_k: float) -> float:
     Notes
     -----
     Q = (C_d A/3) sqrt(g H ΔT/T) (ASHRAE Fundamentals, natural ventilation); an open top as one opening above,
-    Q = 0.055 sqrt(g' D⁵) (Epstein 1988, J. Heat Transfer 110). A room's air is never quite still: its draughts count as half
-    a kelvin (assumed).
+    Q = 0.055 sqrt(g' D⁵) (Epstein 1988, J. Heat Transfer 110). A room's air is never quite still: its draughts count
+    as half a kelvin (assumed).
     """
     size, rise_k = space.size, max(rise_k, DRAUGHT_K)
     widths = {"left": size.depth_m, "right": size.depth_m, "front": size.width_m, "back": size.width_m}

@@ -53,12 +53,13 @@ def jet_speed_m_s(stirrer: Stirrer, point: tuple[float, float, float]) -> float:
 
     Returns
     -------
-    float : on the axis min(v0, K v0 sqrt(A0)/x), falling off to the side; a swinging fan counts by where its sweep passes
-        nearest; nothing behind it [m/s]
+    float : on the axis min(v0, K v0 sqrt(A0)/x), falling off to the side; a swinging fan counts by where its sweep
+    passes nearest; nothing behind it [m/s]
 
     Notes
     -----
-    K = 5 (4.5 to 6.5; ASHRAE, room air diffusion); the profile across is a Gaussian of width 0.11 x (Rajaratnam 1976, free jets).
+    K = 5 (4.5 to 6.5; ASHRAE, room air diffusion); the profile across is a Gaussian of width 0.11 x (Rajaratnam
+    1976, free jets).
     """
     jet = jet_of(stirrer)
     dx, dy, dz = point[0] - stirrer.x_m, point[1] - stirrer.y_m, point[2] - stirrer.z_m

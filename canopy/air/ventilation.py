@@ -14,7 +14,9 @@ from canopy.plan.document import Plan, Space
 
 @dataclass(frozen=True, kw_only=True)
 class WayFlow:
-    """What moves along a way of air: flow along its direction, the speeds of its fans, the pressure between its ends."""
+    """What moves along a way of air: flow along its direction, the speeds of its fans, the pressure between its
+    ends.
+    """
 
     way: Way
     flow_m3_s: float
@@ -119,9 +121,15 @@ class Ventilation:
 
 
 def ventilation(
-    plan: Plan, space: Space, *, lit: bool = True, rise_k: float = 0.0, still: tuple[str, ...] = (),
-    speeds: dict[str, float] | None = None, loading: float | None = None,
-) -> Ventilation:  # fmt: skip
+    plan: Plan,
+    space: Space,
+    *,
+    lit: bool = True,
+    rise_k: float = 0.0,
+    still: tuple[str, ...] = (),
+    speeds: dict[str, float] | None = None,
+    loading: float | None = None,
+) -> Ventilation:
     """Find what a space's fans, openings and seams bring about at one moment.
 
     Parameters
@@ -149,12 +157,19 @@ def ventilation(
     for hole in node.holes:
         flow = hole_flow_m3_s(-here - node.stack_pa(hole.level_m), hole.effective_m2)
         passing.append(
-            HoleFlow(opening_id=hole.opening_id, flow_m3_s=flow, speed_m_s=abs(flow) / hole.gross_m2, gross_m2=hole.gross_m2)
-        )  # fmt: skip
+            HoleFlow(
+                opening_id=hole.opening_id, flow_m3_s=flow, speed_m_s=abs(flow) / hole.gross_m2, gross_m2=hole.gross_m2
+            )
+        )
     return Ventilation(
-        pressure_pa=here, ways=tuple(flows), holes=tuple(passing), space_id=space.id, still_m3_h=draught_m3_h(space),
-        open_m3_h=open_side_flow_m3_h(space, max(rise_k, 0.0)), beyond_m3_h=_beyond_m3_h(found, pressures),
-    )  # fmt: skip
+        pressure_pa=here,
+        ways=tuple(flows),
+        holes=tuple(passing),
+        space_id=space.id,
+        still_m3_h=draught_m3_h(space),
+        open_m3_h=open_side_flow_m3_h(space, max(rise_k, 0.0)),
+        beyond_m3_h=_beyond_m3_h(found, pressures),
+    )
 
 
 def _beyond_m3_h(found: Network, pressures: dict[str, float]) -> float:

@@ -22,6 +22,20 @@ from canopy.equipment.lamps import (
 )
 
 __all__ = [
-    "DeviceSpec", "Diameter", "DuctSpec", "EfficacyOutput", "FanSpec", "FilterSpec", "FittingSpec", "FixtureSpec",
-    "LumenOutput", "NoOutput", "Output", "Photometry", "PpfOutput", "Speed", "StirSpec", "rough_pressure_pa",
-]  # fmt: skip
+    "DeviceSpec",
+    "Diameter",
+    "DuctSpec",
+    "EfficacyOutput",
+    "FanSpec",
+    "FilterSpec",
+    "FittingSpec",
+    "FixtureSpec",
+    "LumenOutput",
+    "NoOutput",
+    "Output",
+    "Photometry",
+    "PpfOutput",
+    "Speed",
+    "StirSpec",
+    "rough_pressure_pa",
+]

@@ -56,7 +56,8 @@ class FanSpec(Record):
         for (flow, pressure), before in zip(self.curve[1:], self.curve, strict=False):
             if pressure - lowest > STALL_DIP * max(pressures):
                 raise ValueError(
-                    f"the curve climbs from {before[1]:g} to {pressure:g} Pa at {flow:g} m³/h: a fan's pressure falls as "
+                    f"the curve climbs from {before[1]:g} to {pressure:g} Pa at {flow:g} m³/h: a fan's "
+                    "pressure falls as "
                     "its flow grows; check the points"
                 )
             lowest = min(lowest, pressure)

@@ -46,9 +46,11 @@ class Intake:
 
 @dataclass(frozen=True, kw_only=True)
 class Half:
-    """A space's air with lamps on, or with lamps off: what is asked, what moves, what it is like inside and in the room.
+    """A space's air with lamps on, or with lamps off: what is asked, what moves, what it is like inside and in the
+    room.
 
-    ``room`` is what the space makes of a room whose size is known, ``around`` that room's air, ``intake`` what comes in.
+    ``room`` is what the space makes of a room whose size is known, ``around`` that room's air, ``intake`` what comes
+    in.
     """
 
     needs: AirNeeds
@@ -183,9 +185,12 @@ def _half(plan: Plan, space: Space, lighting: Lighting, *, lit: bool) -> Half:
     moved = breath(plan, space, lit=lit, rise_k=air.rise_k)
     room_c, room_rh = _room_air(space, lit=lit)
     asked = Surroundings(
-        temperature_c=room_c + air.rise_k, rh_pct=air.max_rh_pct, co2_ppm=space.room.co2_ppm - air.co2_drop_ppm,
-        altitude_m=space.room.altitude_m, air_speed_m_s=_over_leaves_m_s(space, stand),
-    )  # fmt: skip
+        temperature_c=room_c + air.rise_k,
+        rh_pct=air.max_rh_pct,
+        co2_ppm=space.room.co2_ppm - air.co2_drop_ppm,
+        altitude_m=space.room.altitude_m,
+        air_speed_m_s=_over_leaves_m_s(space, stand),
+    )
     trade = gas_exchange(stand, asked)
     laden = _laden(space, moved, heat, trade.vapour_kg_s, lit=lit)
     around = Intake(temperature_c=room_c, rh_pct=room_rh)
@@ -193,19 +198,33 @@ def _half(plan: Plan, space: Space, lighting: Lighting, *, lit: bool) -> Half:
         around = Intake(temperature_c=min(laden.temperature_c, 55.0), rh_pct=max(1.0, laden.rh_pct))
     intake = _intake(space, moved, around, lit=lit)
     needs = AirNeeds(
-        volume_m3=volume_m3(space), exchange_minutes=air.exchange_minutes, filter_allowance=air.filter_allowance,
-        count_allowance=air.count_allowance, heat_w=heat, envelope_w_k=envelope_w_k(space), rise_k=air.rise_k,
-        vapour_kg_s=trade.vapour_kg_s, co2_mol_s=trade.co2_mol_s if lit else 0.0, room_c=intake.temperature_c,
-        room_rh_pct=intake.rh_pct, max_rh_pct=air.max_rh_pct, co2_drop_ppm=air.co2_drop_ppm,
+        volume_m3=volume_m3(space),
+        exchange_minutes=air.exchange_minutes,
+        filter_allowance=air.filter_allowance,
+        count_allowance=air.count_allowance,
+        heat_w=heat,
+        envelope_w_k=envelope_w_k(space),
+        rise_k=air.rise_k,
+        vapour_kg_s=trade.vapour_kg_s,
+        co2_mol_s=trade.co2_mol_s if lit else 0.0,
+        room_c=intake.temperature_c,
+        room_rh_pct=intake.rh_pct,
+        max_rh_pct=air.max_rh_pct,
+        co2_drop_ppm=air.co2_drop_ppm,
         altitude_m=space.room.altitude_m,
-    )  # fmt: skip
+    )
     found = demands(needs)
     steady = _settled(plan, space, stand, heat, around, moved, lit=lit)
     return Half(
-        needs=needs, demands=found, governing=governing(found, air.rule, lit=lit), air=moved, around=around,
-        intake=intake, room=laden,
+        needs=needs,
+        demands=found,
+        governing=governing(found, air.rule, lit=lit),
+        air=moved,
+        around=around,
+        intake=intake,
+        room=laden,
         steady=steady,
-    )  # fmt: skip
+    )
 
 
 def _over_leaves_m_s(space: Space, stand: Stand) -> float:
@@ -303,9 +322,12 @@ def _steady(space: Space, stand: Stand, heat_w: float, flow_m3_h: float, around:
     for _ in range(60):
         rh = min(99.0, relative_humidity_pct(temperature, ratio, room.altitude_m))
         air = Surroundings(
-            temperature_c=temperature, rh_pct=max(rh, 1.0), co2_ppm=room.co2_ppm, altitude_m=room.altitude_m,
+            temperature_c=temperature,
+            rh_pct=max(rh, 1.0),
+            co2_ppm=room.co2_ppm,
+            altitude_m=room.altitude_m,
             air_speed_m_s=speed,
-        )  # fmt: skip
+        )
         vapour = gas_exchange(stand, air).vapour_kg_s
         cooler = base + (heat_w - HEAT_OF_EVAPORATION_J_KG * vapour) / (walls + carried)
         wetter = ratio_in + vapour / max(mass, 1e-9)
@@ -316,6 +338,10 @@ def _steady(space: Space, stand: Stand, heat_w: float, flow_m3_h: float, around:
         ratio += 0.4 * (wetter - ratio)
     rh = min(100.0, relative_humidity_pct(temperature, ratio, room.altitude_m))
     return SteadyAir(
-        temperature_c=temperature, rh_pct=rh, vpd_kpa=vpd_kpa(temperature, rh), heat_w=heat_w, vapour_kg_s=vapour,
+        temperature_c=temperature,
+        rh_pct=rh,
+        vpd_kpa=vpd_kpa(temperature, rh),
+        heat_w=heat_w,
+        vapour_kg_s=vapour,
         flow_m3_h=flow_m3_h,
-    )  # fmt: skip
+    )

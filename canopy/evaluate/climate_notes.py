@@ -29,27 +29,41 @@ def climate_notes(here: Standing, breathing: Breathing) -> list[Margin]:
 def _note(here: Standing, half: Half, *, day: bool) -> Margin:
     space, air = here.space, half.steady
     amounts = {
-        "t": Amount(value=air.temperature_c, unit="temperature"), "rh": Amount(value=air.rh_pct, unit="%", decimals=0),
+        "t": Amount(value=air.temperature_c, unit="temperature"),
+        "rh": Amount(value=air.rh_pct, unit="%", decimals=0),
         "vpd": Amount(value=air.vpd_kpa, unit="kPa", decimals=1),
-    }  # fmt: skip
+    }
     room, intake = half.around.temperature_c, half.intake.temperature_c
     apart = (
         (Step(symbol="in", meaning="air that comes in", amount=Amount(value=intake, unit="temperature")),)
-        if abs(intake - room) > 0.05 else ()
-    )  # fmt: skip
+        if abs(intake - room) > 0.05
+        else ()
+    )
     cooling = HEAT_OF_EVAPORATION_J_KG * air.vapour_kg_s
     when = "day" if day else "night"
     return Margin(
-        id=f"air.climate-{when}", station="air", title=f"Air by {when}, about", verdict="good", information=True,
-        need=sentence("for information"), there=sentence("{t}, {rh}, {vpd}", **amounts), why=_why(here, air, day=day),
+        id=f"air.climate-{when}",
+        station="air",
+        title=f"Air by {when}, about",
+        verdict="good",
+        information=True,
+        need=sentence("for information"),
+        there=sentence("{t}, {rh}, {vpd}", **amounts),
+        why=_why(here, air, day=day),
         working=Working(
-            formula="T = (UA·room + ρ c Q·in + P − λE)/(UA + ρ c Q), W = in + E/(ρ Q), E answering to both; VPD = p sat(T)·(1 − RH)",
+            formula=(
+                "T = (UA·room + ρ c Q·in + P − λE)/(UA + ρ c Q), W = in + E/(ρ Q), E answering to both; VPD = "
+                "p sat(T)·(1 − RH)"
+            ),
             steps=(
                 Step(symbol="room", meaning=f"by {when}", amount=Amount(value=room, unit="temperature")),
                 *apart,
                 Step(symbol="P", meaning="heat inside", amount=Amount(value=air.heat_w, unit="power")),
-                Step(symbol="E", meaning="water given off by the leaves",
-                     amount=Amount(value=air.vapour_kg_s * 3.6e6, unit="g/h", decimals=0)),
+                Step(
+                    symbol="E",
+                    meaning="water given off by the leaves",
+                    amount=Amount(value=air.vapour_kg_s * 3.6e6, unit="g/h", decimals=0),
+                ),
                 Step(symbol="λE", meaning="heat that water takes up", amount=Amount(value=cooling, unit="power")),
                 Step(symbol="UA", meaning="walls and top", amount=Amount(value=envelope_w_k(space), unit="W/K")),
                 Step(symbol="Q", meaning="air moved", amount=Amount(value=air.flow_m3_h, unit="airflow")),
@@ -58,9 +72,12 @@ def _note(here: Standing, half: Half, *, day: bool) -> Margin:
                 Step(symbol="VPD", meaning="of the air", amount=amounts["vpd"]),
             ),
             source="Energy and water balance; transpiration after Stanghellini (1987); ISO 6946 for the walls",
-            certainty="Rough: ±2 K and ±10 points of humidity. Heaters on a thermostat, wet pots and slow warming are not in it.",
+            certainty=(
+                "Rough: ±2 K and ±10 points of humidity. Heaters on a thermostat, wet pots and slow warming "
+                "are not in it."
+            ),
         ),
-    )  # fmt: skip
+    )
 
 
 def _why(here: Standing, air: SteadyAir, *, day: bool) -> Sentence:

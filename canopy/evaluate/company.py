@@ -17,7 +17,9 @@ _SLACK_K = 1.5
 
 @dataclass(frozen=True, kw_only=True)
 class Quantity:
-    """One thing crops in a space share; ``hard`` where no corner of the space can differ, but for a gap of ``slack``."""
+    """One thing crops in a space share; ``hard`` where no corner of the space can differ, but for a gap of
+    ``slack``.
+    """
 
     key: str
     title: str
@@ -29,23 +31,74 @@ class Quantity:
 
 
 QUANTITIES = (
-    Quantity(key="hours", title="hours of light", field="photoperiod_h", unit="h", hard=True,
-             advice="One timer cannot suit both; give them spaces of their own."),
-    Quantity(key="day", title="air by day", field="air_day_c", unit="temperature", hard=True, slack=_SLACK_K,
-             advice="One air cannot suit both; give them spaces of their own."),
-    Quantity(key="night", title="air by night", field="air_night_c", unit="temperature", hard=True, slack=_SLACK_K,
-             advice="One air cannot suit both; give them spaces of their own."),
-    Quantity(key="humidity", title="humidity", field="rh_pct", unit="%", hard=False,
-             advice="A cover over one, or a corner with more air for the other, can bridge a small gap."),
-    Quantity(key="light", title="daily light", field="dli_mol_m2_d", unit="mol/m²/d", hard=False,
-             advice="Put the one under the lamp and the other at the rim."),
-    Quantity(key="root", title="root zone", field="root_c", unit="temperature", hard=False, slack=_SLACK_K,
-             advice="A mat under one, or a cooler corner for the other, can bridge it."),
-    Quantity(key="wind", title="air over the leaves", field="air_speed_m_s", unit="m/s", hard=False,
-             advice="Point the stirring fan away from the one that wants still air."),
-    Quantity(key="feed", title="feed strength", field="ec_ms_cm", unit="mS/cm", hard=False,
-             advice="Feed them from separate cans; they cannot share one reservoir."),
-)  # fmt: skip
+    Quantity(
+        key="hours",
+        title="hours of light",
+        field="photoperiod_h",
+        unit="h",
+        hard=True,
+        advice="One timer cannot suit both; give them spaces of their own.",
+    ),
+    Quantity(
+        key="day",
+        title="air by day",
+        field="air_day_c",
+        unit="temperature",
+        hard=True,
+        slack=_SLACK_K,
+        advice="One air cannot suit both; give them spaces of their own.",
+    ),
+    Quantity(
+        key="night",
+        title="air by night",
+        field="air_night_c",
+        unit="temperature",
+        hard=True,
+        slack=_SLACK_K,
+        advice="One air cannot suit both; give them spaces of their own.",
+    ),
+    Quantity(
+        key="humidity",
+        title="humidity",
+        field="rh_pct",
+        unit="%",
+        hard=False,
+        advice="A cover over one, or a corner with more air for the other, can bridge a small gap.",
+    ),
+    Quantity(
+        key="light",
+        title="daily light",
+        field="dli_mol_m2_d",
+        unit="mol/m²/d",
+        hard=False,
+        advice="Put the one under the lamp and the other at the rim.",
+    ),
+    Quantity(
+        key="root",
+        title="root zone",
+        field="root_c",
+        unit="temperature",
+        hard=False,
+        slack=_SLACK_K,
+        advice="A mat under one, or a cooler corner for the other, can bridge it.",
+    ),
+    Quantity(
+        key="wind",
+        title="air over the leaves",
+        field="air_speed_m_s",
+        unit="m/s",
+        hard=False,
+        advice="Point the stirring fan away from the one that wants still air.",
+    ),
+    Quantity(
+        key="feed",
+        title="feed strength",
+        field="ec_ms_cm",
+        unit="mS/cm",
+        hard=False,
+        advice="Feed them from separate cans; they cannot share one reservoir.",
+    ),
+)
 
 
 def quantities_for(space: Space) -> tuple[Quantity, ...]:
@@ -171,8 +224,11 @@ def _margin(quantity: Quantity, windows: list[tuple[Growing, Window]]) -> Margin
         first = apart[0]
         low, high = (next(w for p, w in windows if p.id == plant.id) for plant in (first.lower, first.higher))
         gap_unit = "temperature rise" if unit == "temperature" else unit
-        amounts = {"most": Amount(value=low.high, unit=unit), "least": Amount(value=high.low, unit=unit),
-                   "gap": Amount(value=first.gap, unit=gap_unit)}  # fmt: skip
+        amounts = {
+            "most": Amount(value=low.high, unit=unit),
+            "least": Amount(value=high.low, unit=unit),
+            "gap": Amount(value=first.gap, unit=gap_unit),
+        }
         there = sentence("{gap} apart", **amounts)
         more = f" {len(apart) - 1} more pair{'s' if len(apart) > 2 else ''} part too." if len(apart) > 1 else ""
         why = sentence(
@@ -182,8 +238,14 @@ def _margin(quantity: Quantity, windows: list[tuple[Growing, Window]]) -> Margin
         )
     parts = tuple(dict.fromkeys(plant.id for item in apart for plant in (item.lower, item.higher)))
     return Margin(
-        id=f"crops.together.{quantity.key}", station="crops", title=f"Living together: {quantity.title}", verdict=verdict,
-        need=sentence("a window they share"), there=there, why=why, parts=parts,
+        id=f"crops.together.{quantity.key}",
+        station="crops",
+        title=f"Living together: {quantity.title}",
+        verdict=verdict,
+        need=sentence("a window they share"),
+        there=there,
+        why=why,
+        parts=parts,
         working=Working(
             formula="greatest lower end ≤ least upper end, over all crops and stages here",
             steps=tuple(
@@ -193,4 +255,4 @@ def _margin(quantity: Quantity, windows: list[tuple[Growing, Window]]) -> Margin
             source="; ".join(dict.fromkeys(cite(plant.want.source_of(quantity.field)) for plant, _ in windows)),
             certainty="Windows are where a crop does well, not where it survives; a little outside is a slower plant.",
         ),
-    )  # fmt: skip
+    )

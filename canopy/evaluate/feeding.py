@@ -98,9 +98,14 @@ def feeding(here: Standing, air: Breathing) -> Feeding:
         mix = find(mixes(), feed.mix_id, "growing mix")
         litres = sum(plant.plant.pot_volume_l or 0.0 for plant in here.plants)
         return Feeding(
-            ec=ec, ph=ph, target_ec_ms_cm=target, uptake_l_d=uptake, mix=mix, mix_l=litres,
+            ec=ec,
+            ph=ph,
+            target_ec_ms_cm=target,
+            uptake_l_d=uptake,
+            mix=mix,
+            mix_l=litres,
             wetting_l=soil_water_l(mix, litres),
-        )  # fmt: skip
+        )
     trouble: list[str] = []
     full: tuple[Dose, ...] = ()
     weak: tuple[Dose, ...] = ()
@@ -123,15 +128,25 @@ def feeding(here: Standing, air: Breathing) -> Feeding:
     else:
         try:
             events = feed_events(
-                here.day, here.day + dt.timedelta(weeks=_WEEKS), reservoir_l=volume, change_days=feed.change_days,
-                top_up_share=feed.top_up_share, uptake_l_d=uptake,
-            )  # fmt: skip
+                here.day,
+                here.day + dt.timedelta(weeks=_WEEKS),
+                reservoir_l=volume,
+                change_days=feed.change_days,
+                top_up_share=feed.top_up_share,
+                uptake_l_d=uptake,
+            )
         except QuantityError as error:
             trouble.append(str(error))
     return Feeding(
-        ec=ec, ph=ph, target_ec_ms_cm=target, uptake_l_d=uptake, doses=full, top_up=weak, events=events,
+        ec=ec,
+        ph=ph,
+        target_ec_ms_cm=target,
+        uptake_l_d=uptake,
+        doses=full,
+        top_up=weak,
+        events=events,
         trouble=tuple(trouble),
-    )  # fmt: skip
+    )
 
 
 def feed_margins(here: Standing, found: Feeding) -> list[Margin]:
@@ -154,13 +169,16 @@ def feed_margins(here: Standing, found: Feeding) -> list[Margin]:
     target, water = found.target_ec_ms_cm, feed.water_ec_ms_cm
     verdict: Verdict = judge_window(target, target, low, high) if low <= high else "tight"
     amounts = {
-        "target": Amount(value=target, unit=EC), "water": Amount(value=water, unit=EC),
+        "target": Amount(value=target, unit=EC),
+        "water": Amount(value=water, unit=EC),
         "window": Amount(value=min(low, high), high=max(low, high), unit=EC),
-    }  # fmt: skip
+    }
     words = {
-        "short": "Weaker than the crops here want: {window}.", "over": "Stronger than the crops here want: {window}.",
-        "tight": "Close to the edge of what the crops here want, {window}.", "good": "Inside what the crops here want.",
-    }  # fmt: skip
+        "short": "Weaker than the crops here want: {window}.",
+        "over": "Stronger than the crops here want: {window}.",
+        "tight": "Close to the edge of what the crops here want, {window}.",
+        "good": "Inside what the crops here want.",
+    }
     why = words[verdict]
     if low > high:
         why = "The crops here share no strength; the target lies between them."
@@ -172,25 +190,36 @@ def feed_margins(here: Standing, found: Feeding) -> list[Margin]:
     names = {stage_name(plant): plant for plant in fed}
     margins = [
         Margin(
-            id="crops.feed", station="crops", title="Feed strength", verdict=verdict,
-            need=sentence("{window}", **amounts), there=sentence("{target}, water {water}", **amounts),
+            id="crops.feed",
+            station="crops",
+            title="Feed strength",
+            verdict=verdict,
+            need=sentence("{window}", **amounts),
+            there=sentence("{target}, water {water}", **amounts),
             why=sentence(why, **amounts),
             working=Working(
                 formula="EC = EC of the water + Σ dose × EC per mL/L",
                 steps=tuple(
-                    Step(symbol="", meaning=name,
-                         amount=Amount(value=plant.want.ec_ms_cm.low, high=plant.want.ec_ms_cm.high, unit=EC))  # type: ignore[union-attr]
+                    Step(
+                        symbol="",
+                        meaning=name,
+                        amount=Amount(value=plant.want.ec_ms_cm.low, high=plant.want.ec_ms_cm.high, unit=EC),
+                    )  # type: ignore[union-attr]
                     for name, plant in names.items()
-                ) + tuple(
-                    Step(symbol="x", meaning=f"{dose.part.name}, adds {dose.adds_ms_cm:.2f} {EC}",
-                         amount=Amount(value=dose.ml_per_l, unit="mL/L"))
+                )
+                + tuple(
+                    Step(
+                        symbol="x",
+                        meaning=f"{dose.part.name}, adds {dose.adds_ms_cm:.2f} {EC}",
+                        amount=Amount(value=dose.ml_per_l, unit="mL/L"),
+                    )
                     for dose in found.doses
                 ),
                 source="; ".join(dict.fromkeys(cite(plant.want.source_of("ec_ms_cm")) for plant in fed)),
                 certainty="Doses ±10 %: check with the meter, pH last.",
             ),
         )
-    ]  # fmt: skip
+    ]
     if feed.reservoir_l:
         margins.append(_lasting(found, feed.reservoir_l))
     return margins
@@ -200,21 +229,30 @@ def _lasting(found: Feeding, reservoir_l: float) -> Margin:
     days = reservoir_l / found.uptake_l_d if found.uptake_l_d > 0 else 99.0
     verdict: Verdict = "short" if days < 2 else "tight" if days < 4 else "good"
     amounts = {
-        "days": Amount(value=min(days, 99.0), unit="d", decimals=1), "use": Amount(value=found.uptake_l_d, unit="L/d"),
+        "days": Amount(value=min(days, 99.0), unit="d", decimals=1),
+        "use": Amount(value=found.uptake_l_d, unit="L/d"),
         "tank": Amount(value=reservoir_l, unit="L"),
-    }  # fmt: skip
+    }
     words = {
         "short": "At {use} it is empty in {days}: a weekend is too long.",
         "tight": "At {use} it is empty in {days}: look at it every second day.",
         "good": "At {use} it lasts {days} without a top-up.",
     }
     return Margin(
-        id="crops.reservoir", station="crops", title="Reservoir", verdict=verdict, need=sentence("4 d or more"),
-        there=sentence("{days}", **amounts), why=sentence(words[verdict], **amounts),
+        id="crops.reservoir",
+        station="crops",
+        title="Reservoir",
+        verdict=verdict,
+        need=sentence("4 d or more"),
+        there=sentence("{days}", **amounts),
+        why=sentence(words[verdict], **amounts),
         working=Working(
             formula="days = volume / what is drawn in a day",
-            steps=(Step(symbol="V", meaning="reservoir", amount=amounts["tank"]),
-                   Step(symbol="E", meaning="drawn in a day", amount=amounts["use"])),
-            source="Transpiration after Stanghellini (1987), or as typed", certainty="Rough, ±35 %, unless typed.",
+            steps=(
+                Step(symbol="V", meaning="reservoir", amount=amounts["tank"]),
+                Step(symbol="E", meaning="drawn in a day", amount=amounts["use"]),
+            ),
+            source="Transpiration after Stanghellini (1987), or as typed",
+            certainty="Rough, ±35 %, unless typed.",
         ),
-    )  # fmt: skip
+    )

@@ -142,12 +142,15 @@ def kinds_in(here: Standing) -> list[Kind]:
         found.setdefault((plant.crop_id, plant.stage), []).append(plant)
     return [
         Kind(
-            crop=row[0].crop, want=row[0].want, space_id=here.space.id, count=len(row),
+            crop=row[0].crop,
+            want=row[0].want,
+            space_id=here.space.id,
+            count=len(row),
             area_m2=sum(pi * plant.spread_m**2 / 4 for plant in row),
             height_m=max(plant.top_m - plant.plant.base_m for plant in row),
         )
         for row in found.values()
-    ]  # fmt: skip
+    ]
 
 
 def growing_area_m2(space: Space) -> float:
@@ -215,8 +218,10 @@ def propose(plan: Plan, day: dt.date) -> Grouping:
         moves=tuple(
             Move(kind=kind, to_space_id=to) for kind, to in zip(kinds, end, strict=True) if to != kind.space_id
         ),
-        strife_before=_inner(kinds, start), strife_after=_inner(kinds, end), left=tuple(left),
-    )  # fmt: skip
+        strife_before=_inner(kinds, start),
+        strife_after=_inner(kinds, end),
+        left=tuple(left),
+    )
 
 
 def _groups(kinds: list[Kind]) -> tuple[tuple[Kind, ...], ...]:
@@ -269,10 +274,7 @@ def _settle(kinds: list[Kind], spaces: Mapping[str, Space], start: list[str]) ->
     table = [[strife(a, b) for b in kinds] for a in kinds]
     places, best = list(start), _cost(kinds, spaces, start, table)
     for _ in range(_ROUNDS):
-        tried = [
-            (_cost(kinds, spaces, other, table), other)
-            for other in _neighbours(places, list(spaces))
-        ]  # fmt: skip
+        tried = [(_cost(kinds, spaces, other, table), other) for other in _neighbours(places, list(spaces))]
         cost, other = min(tried, key=lambda item: item[0], default=(best, places))
         if cost >= best - 1e-9:
             break

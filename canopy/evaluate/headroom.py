@@ -85,9 +85,10 @@ def _headroom(here: Standing, fixture: Fixture, plant: Growing) -> Margin:
     need = _needed_height(fixture, plant)
     verdict = judge_least(there, need, tight=1.04)
     amounts = {
-        "need": Amount(value=need, unit="length"), "there": Amount(value=there, unit="length"),
+        "need": Amount(value=need, unit="length"),
+        "there": Amount(value=there, unit="length"),
         "gap": Amount(value=abs(there - need), unit="length"),
-    }  # fmt: skip
+    }
     name = plant.crop.name
     words = {
         "short": f"{name} under {spec.name} needs {{need}}: {{gap}} more than there is. "
@@ -97,8 +98,13 @@ def _headroom(here: Standing, fixture: Fixture, plant: Growing) -> Margin:
     }
     length = "length"
     return Margin(
-        id="light.headroom", station="light", title="Headroom", parts=(fixture.id, plant.id), verdict=verdict,
-        need=sentence("{need}", **amounts), there=sentence("{there}", **amounts),
+        id="light.headroom",
+        station="light",
+        title="Headroom",
+        parts=(fixture.id, plant.id),
+        verdict=verdict,
+        need=sentence("{need}", **amounts),
+        there=sentence("{there}", **amounts),
         why=sentence(words[verdict], **amounts),
         working=Working(
             formula="stand + pot + plant + clearance + lamp + hanger ≤ inner height",
@@ -106,15 +112,19 @@ def _headroom(here: Standing, fixture: Fixture, plant: Growing) -> Margin:
                 Step(symbol="stand", meaning="under the pot", amount=Amount(value=plant.plant.base_m, unit=length)),
                 Step(symbol="pot", meaning="container", amount=Amount(value=plant.plant.pot_height_m, unit=length)),
                 Step(symbol="plant", meaning=name, amount=Amount(value=plant.top_m - plant.rim_m, unit=length)),
-                Step(symbol="clear", meaning="least distance to this lamp",
-                     amount=Amount(value=spec.min_distance_m, unit=length)),
+                Step(
+                    symbol="clear",
+                    meaning="least distance to this lamp",
+                    amount=Amount(value=spec.min_distance_m, unit=length),
+                ),
                 Step(symbol="lamp", meaning=spec.name, amount=Amount(value=spec.thickness_m, unit=length)),
                 Step(symbol="hang", meaning="hangers", amount=Amount(value=spec.hanger_m, unit=length)),
                 Step(symbol="H", meaning="height of the shelf or ceiling above", amount=amounts["there"]),
             ),
-            source="Addition", certainty="As good as the tape measure.",
+            source="Addition",
+            certainty="As good as the tape measure.",
         ),
-    )  # fmt: skip
+    )
 
 
 def _clearance(fixture: Fixture, plant: Growing) -> Margin:
@@ -130,9 +140,15 @@ def _clearance(fixture: Fixture, plant: Growing) -> Margin:
         "good": f"{name} is {{there}} below {fixture.spec.name}.",
     }
     return Margin(
-        id="light.clearance", station="light", title="Distance to the lamp", parts=(fixture.id, plant.id),
-        verdict=verdict, mendable=verdict == "short", need=sentence("at least {need}", **amounts),
-        there=sentence("{there}", **amounts), why=sentence(words[verdict], **amounts),
+        id="light.clearance",
+        station="light",
+        title="Distance to the lamp",
+        parts=(fixture.id, plant.id),
+        verdict=verdict,
+        mendable=verdict == "short",
+        need=sentence("at least {need}", **amounts),
+        there=sentence("{there}", **amounts),
+        why=sentence(words[verdict], **amounts),
         working=Working(
             formula="clear = lamp's face − (stand + pot + plant)",
             steps=(
@@ -143,4 +159,4 @@ def _clearance(fixture: Fixture, plant: Growing) -> Margin:
             source="Least distance of this class of lamp; the maker's own figure goes first",
             certainty="As good as the tape measure.",
         ),
-    )  # fmt: skip
+    )

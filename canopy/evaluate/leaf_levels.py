@@ -122,13 +122,15 @@ def leaf_levels(here: Standing, quality: Quality = DEFAULT) -> tuple[LeafLevels,
         least = compensation_of(plant)
         found.append(
             LeafLevels(
-                plant=plant, levels=tuple(float(value) for value in by_level),
+                plant=plant,
+                levels=tuple(float(value) for value in by_level),
                 mean_umol_m2_s=float(np.average(by_level, weights=_LEAF_SHARE)),
                 mean_dli_mol_m2_d=float(np.average(daily, weights=_LEAF_SHARE)),
                 lost_share=float(1 - shaded[number] / free[number]) if free[number] > 0 else 0.0,
-                idle_share=_idle(by_level, least), compensation_umol_m2_s=least,
+                idle_share=_idle(by_level, least),
+                compensation_umol_m2_s=least,
             )
-        )  # fmt: skip
+        )
     return tuple(found)
 
 

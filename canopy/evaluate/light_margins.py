@@ -78,15 +78,25 @@ def _crop(here: Standing, group: list[PlantLight]) -> Iterator[Margin]:
     parts = tuple(light.plant.id for light in group)
     count = len(group)
     yield _window(
-        f"light.dli.{code}", f"{name}: daily light", parts, count,
-        [light.dli_mol_m2_d for light in group], (want.dli_mol_m2_d.low, want.dli_mol_m2_d.high), DLI,
+        f"light.dli.{code}",
+        f"{name}: daily light",
+        parts,
+        count,
+        [light.dli_mol_m2_d for light in group],
+        (want.dli_mol_m2_d.low, want.dli_mol_m2_d.high),
+        DLI,
         _dli_working(here, group, want),
-    )  # fmt: skip
+    )
     yield _window(
-        f"light.ppfd.{code}", f"{name}: PPFD", parts, count,
-        [light.ppfd_umol_m2_s for light in group], (want.ppfd_umol_m2_s.low, want.ppfd_umol_m2_s.high), PPFD,
+        f"light.ppfd.{code}",
+        f"{name}: PPFD",
+        parts,
+        count,
+        [light.ppfd_umol_m2_s for light in group],
+        (want.ppfd_umol_m2_s.low, want.ppfd_umol_m2_s.high),
+        PPFD,
         _ppfd_working(here, group, want),
-    )  # fmt: skip
+    )
     hours = [f.hours for f in here.space.fixtures if f.enabled and f.dim > 0 and f.spec.purpose == "grow"]
     hours += [window.hours for window in here.space.daylight]
     if hours:
@@ -94,15 +104,25 @@ def _crop(here: Standing, group: list[PlantLight]) -> Iterator[Margin]:
 
 
 def _window(
-    code: str, title: str, parts: tuple[str, ...], count: int, values: list[float], window: tuple[float, float],
-    unit: str, working: Working,
-) -> Margin:  # fmt: skip
+    code: str,
+    title: str,
+    parts: tuple[str, ...],
+    count: int,
+    values: list[float],
+    window: tuple[float, float],
+    unit: str,
+    working: Working,
+) -> Margin:
     least, most = min(values), max(values)
     low, high = window
     verdict = judge_window(least, most, low, high)
     there = Amount(value=least, unit=unit, high=most if most > least * 1.02 else None)
-    edges = {"least": Amount(value=least, unit=unit), "most": Amount(value=most, unit=unit),
-             "low": Amount(value=low, unit=unit), "high": Amount(value=high, unit=unit)}  # fmt: skip
+    edges = {
+        "least": Amount(value=least, unit=unit),
+        "most": Amount(value=most, unit=unit),
+        "low": Amount(value=low, unit=unit),
+        "high": Amount(value=high, unit=unit),
+    }
     dimmest = f"The dimmest of {count} plants" if count > 1 else "The one plant"
     brightest = f"The brightest of {count} plants" if count > 1 else "The one plant"
     words: dict[Verdict, str] = {
@@ -114,10 +134,17 @@ def _window(
     if verdict == "short" and least <= 0:
         words["short"] = "No light reaches it." if count == 1 else "Some get no light at all."
     return Margin(
-        id=code, station="light", title=title, parts=parts, verdict=verdict, mendable=verdict in ("short", "over"),
+        id=code,
+        station="light",
+        title=title,
+        parts=parts,
+        verdict=verdict,
+        mendable=verdict in ("short", "over"),
         need=sentence("{window}", window=Amount(value=low, high=high, unit=unit)),
-        there=sentence("{there}", there=there), why=sentence(words[verdict], **edges), working=working,
-    )  # fmt: skip
+        there=sentence("{there}", there=there),
+        why=sentence(words[verdict], **edges),
+        working=working,
+    )
 
 
 def _worst_of(group: list[PlantLight], want: StageTargets) -> PlantLight:
@@ -130,9 +157,10 @@ def _lamp_steps(here: Standing, light: PlantLight) -> Iterator[Step]:
     for number, (lamp, value) in enumerate(zip(space.fixtures, light.by_source_umol_m2_s, strict=False), 1):
         if value > 0:
             yield Step(
-                symbol=f"E{number}", meaning=f"{lamp.spec.name} at {lamp.dim:.0%}, {lamp.hours:g} h",
+                symbol=f"E{number}",
+                meaning=f"{lamp.spec.name} at {lamp.dim:.0%}, {lamp.hours:g} h",
                 amount=Amount(value=value, unit=PPFD),
-            )  # fmt: skip
+            )
     for window, value in zip(space.daylight, light.by_source_umol_m2_s[len(space.fixtures) :], strict=True):
         if value > 0:
             words = f"daylight, {window.dli_on(here.day):g} mol/m²/d inside the pane, {window.hours:g} h"
@@ -164,36 +192,47 @@ def _ppfd_working(here: Standing, group: list[PlantLight], want: StageTargets) -
             *_lamp_steps(here, light),
             Step(symbol="E", meaning="mean on its top", amount=Amount(value=mean, unit=PPFD)),
             Step(
-                symbol="", meaning="of which by way of walls and bodies",
+                symbol="",
+                meaning="of which by way of walls and bodies",
                 amount=Amount(value=100 * light.reflected_share, unit="%", decimals=0),
             ),
         ),
         source=f"{_MODEL}. Target: {cite(want.light)}",
         certainty="The model is good to about 2 % for the lamp as stated; stated output and wall reflectance "
         "carry ±10 %.",
-    )  # fmt: skip
+    )
 
 
 def _hours(code: str, name: str, parts: tuple[str, ...], hours: float, want: StageTargets) -> Margin:
     low, high = want.photoperiod_h.low, want.photoperiod_h.high
     verdict: Verdict = "short" if hours < low else "over" if hours > high else "good"
-    amounts = {"hours": Amount(value=hours, unit="h"), "low": Amount(value=low, unit="h"),
-               "high": Amount(value=high, unit="h")}  # fmt: skip
+    amounts = {
+        "hours": Amount(value=hours, unit="h"),
+        "low": Amount(value=low, unit="h"),
+        "high": Amount(value=high, unit="h"),
+    }
     words = {
         "short": "Lamps run {hours}; this stage is grown under {low} to {high}.",
         "over": "Lamps run {hours}; beyond {high} this stage gains little or is pushed out of season.",
         "good": "The day of {hours} suits this stage.",
     }
     return Margin(
-        id=f"light.hours.{code}", station="light", title=f"{name}: hours of light", parts=parts, verdict=verdict,
-        mendable=verdict != "good", need=sentence("{w}", w=Amount(value=low, high=high, unit="h")),
-        there=sentence("{hours}", **amounts), why=sentence(words[verdict], **amounts),
+        id=f"light.hours.{code}",
+        station="light",
+        title=f"{name}: hours of light",
+        parts=parts,
+        verdict=verdict,
+        mendable=verdict != "good",
+        need=sentence("{w}", w=Amount(value=low, high=high, unit="h")),
+        there=sentence("{hours}", **amounts),
+        why=sentence(words[verdict], **amounts),
         working=Working(
             formula="longest time any lamp is on in a day",
             steps=(Step(symbol="h", meaning="hours of light", amount=amounts["hours"]),),
-            source=cite(want.light), certainty="As typed.",
+            source=cite(want.light),
+            certainty="As typed.",
         ),
-    )  # fmt: skip
+    )
 
 
 def _limit(lighting: Lighting) -> Margin:
@@ -209,8 +248,14 @@ def _limit(lighting: Lighting) -> Margin:
         "good": f"{name} comes closest to its limit and stays well under.",
     }
     return Margin(
-        id="light.limit", station="light", title="Upper light limit", parts=(light.plant.id,), verdict=verdict,
-        mendable=verdict == "over", need=sentence("at most {limit}", **amounts), there=sentence("{most}", **amounts),
+        id="light.limit",
+        station="light",
+        title="Upper light limit",
+        parts=(light.plant.id,),
+        verdict=verdict,
+        mendable=verdict == "over",
+        need=sentence("at most {limit}", **amounts),
+        there=sentence("{most}", **amounts),
         why=sentence(words[verdict], **amounts),
         working=Working(
             formula="greatest PPFD over 7 points of each plant's top, against its stage's limit",
@@ -221,7 +266,7 @@ def _limit(lighting: Lighting) -> Margin:
             source=f"{_MODEL}. Limit: {cite(want.light)}",
             certainty="Limits differ between varieties and with hardening by a third or more.",
         ),
-    )  # fmt: skip
+    )
 
 
 def _evenness(lighting: Lighting) -> Margin:
@@ -230,19 +275,28 @@ def _evenness(lighting: Lighting) -> Margin:
     members, there, least, mean = worst.members, worst.evenness, worst.least, worst.mean
     verdict: Verdict = "good" if there >= EVEN_ENOUGH else "tight" if there >= EVEN_LEAST else "short"
     amounts = {
-        "there": Amount(value=there, unit="", decimals=2), "least": Amount(value=least, unit=PPFD),
+        "there": Amount(value=there, unit="", decimals=2),
+        "least": Amount(value=least, unit=PPFD),
         "mean": Amount(value=mean, unit=PPFD),
-    }  # fmt: skip
+    }
     name = stage_name(members[0].plant)
     words = {
-        "short": f"{name}: the dimmest leaf gets {{least}} where the mean is {{mean}}: some plants will lag far behind.",
+        "short": (
+            f"{name}: the dimmest leaf gets {{least}} where the mean is {{mean}}: some plants will lag far behind."
+        ),
         "tight": f"{name}: the dimmest leaf gets {{least}} where the mean is {{mean}}: turn the plants now and then.",
         "good": f"{name} is lit least evenly: dimmest leaf {{least}}, mean {{mean}}; they will grow alike.",
     }
     return Margin(
-        id="light.evenness", station="light", title="Evenness over the tops", verdict=verdict,
-        mendable=verdict == "short", need=sentence(f"at least {EVEN_ENOUGH:g}"), there=sentence("{there}", **amounts),
-        why=sentence(words[verdict], **amounts), parts=tuple(light.plant.id for light in members),
+        id="light.evenness",
+        station="light",
+        title="Evenness over the tops",
+        verdict=verdict,
+        mendable=verdict == "short",
+        need=sentence(f"at least {EVEN_ENOUGH:g}"),
+        there=sentence("{there}", **amounts),
+        why=sentence(words[verdict], **amounts),
+        parts=tuple(light.plant.id for light in members),
         working=Working(
             formula="U = E min / E mean over the tops of one crop and stage; the least even one counts",
             steps=(
@@ -253,7 +307,7 @@ def _evenness(lighting: Lighting) -> Margin:
             source=f"{_MODEL}. 0.7 is common in sole-source trials, practice",
             certainty="A rule of thumb; turning and changing places evens out the rest.",
         ),
-    )  # fmt: skip
+    )
 
 
 def _delivered(here: Standing, lighting: Lighting) -> Margin:
@@ -261,25 +315,39 @@ def _delivered(here: Standing, lighting: Lighting) -> Margin:
     amounts = {
         "per": Amount(value=lighting.delivered_umol_per_j, unit="µmol/J", decimals=2),
         "share": Amount(value=100 * lighting.canopy_share, unit="%", decimals=0),
-        "on": Amount(value=lighting.canopy_umol_s, unit="µmol/s"), "given": Amount(value=lighting.ppf_umol_s, unit="µmol/s"),
+        "on": Amount(value=lighting.canopy_umol_s, unit="µmol/s"),
+        "given": Amount(value=lighting.ppf_umol_s, unit="µmol/s"),
         "power": Amount(value=lighting.power_w, unit="power"),
-    }  # fmt: skip
+    }
     bands = mixed([(lamp.spec, ppf(lamp.spec) * lamp.dim) for lamp in here.space.fixtures if lamp.enabled])
     colour = ", ".join(f"{name} {share:.0%}" for name, share in bands.items())
     return Margin(
-        id="light.delivered", station="light", title="Photons on leaves", verdict="good", information=True,
-        need=sentence("for information"), there=sentence("{per}, {share} of what the lamps give", **amounts),
-        why=sentence(f"Of {{given}} that leave the lamps {{on}} land on leaves. Their photons: {colour}." if colour else
-                     "No lamp shines.", **amounts),
+        id="light.delivered",
+        station="light",
+        title="Photons on leaves",
+        verdict="good",
+        information=True,
+        need=sentence("for information"),
+        there=sentence("{per}, {share} of what the lamps give", **amounts),
+        why=sentence(
+            f"Of {{given}} that leave the lamps {{on}} land on leaves. Their photons: {colour}."
+            if colour
+            else "No lamp shines.",
+            **amounts,
+        ),
         working=Working(
             formula="µmol/J delivered = Σ PPFD × π/4 · spread² / power at the wall",
-            steps=(Step(symbol="PPF", meaning="lamps as they are set", amount=amounts["given"]),
-                   Step(symbol="Σ", meaning="on the crowns' outer faces", amount=amounts["on"]),
-                   Step(symbol="P", meaning="drawn by the lamps", amount=amounts["power"])),
+            steps=(
+                Step(symbol="PPF", meaning="lamps as they are set", amount=amounts["given"]),
+                Step(symbol="Σ", meaning="on the crowns' outer faces", amount=amounts["on"]),
+                Step(symbol="P", meaning="drawn by the lamps", amount=amounts["power"]),
+            ),
             source=f"{_MODEL}. Colours: typical spectra of this library, or the lamp's own",
-            certainty="±10 %, as the lamps' stated output. Judge by PPFD and DLI first; colour shapes, it does not feed.",
+            certainty=(
+                "±10 %, as the lamps' stated output. Judge by PPFD and DLI first; colour shapes, it does not feed."
+            ),
         ),
-    )  # fmt: skip
+    )
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -301,11 +369,12 @@ def _least_even(lighting: Lighting) -> _Evenness:
         kinds.setdefault((light.plant.crop_id, light.plant.stage), []).append(light)
     found = [
         _Evenness(
-            members=group, least=min(light.least_ppfd_umol_m2_s for light in group),
+            members=group,
+            least=min(light.least_ppfd_umol_m2_s for light in group),
             mean=sum(light.ppfd_umol_m2_s for light in group) / len(group),
         )
         for group in kinds.values()
-    ]  # fmt: skip
+    ]
     return min(found, key=lambda item: item.evenness)
 
 

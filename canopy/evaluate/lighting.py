@@ -80,10 +80,16 @@ def crown_of(plant: Growing) -> Crown:
     Crown : its crown
     """
     return Crown(
-        x_m=plant.x_m, y_m=plant.y_m, bottom_m=plant.bottom_m, top_m=plant.top_m, radius_m=plant.spread_m / 2,
-        facing=plant.facing, reach_m=plant.height_m / 2 if plant.plant.habit == "outward" else 0.0, lai=plant.lai,
+        x_m=plant.x_m,
+        y_m=plant.y_m,
+        bottom_m=plant.bottom_m,
+        top_m=plant.top_m,
+        radius_m=plant.spread_m / 2,
+        facing=plant.facing,
+        reach_m=plant.height_m / 2 if plant.plant.habit == "outward" else 0.0,
+        lai=plant.lai,
         extinction=plant.crop.extinction,
-    )  # fmt: skip
+    )
 
 
 def crowns_of(here: Standing) -> tuple[Crown, ...]:

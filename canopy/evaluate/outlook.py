@@ -38,8 +38,9 @@ def _limit(here: Standing, plant: Growing) -> tuple[float, Fixture | None]:
     space = here.space
     lowest = min(
         (lamp for lamp in space.fixtures if under(space, lamp, plant)),
-        key=lambda lamp: lamp.z_m - lamp.spec.min_distance_m, default=None,
-    )  # fmt: skip
+        key=lambda lamp: lamp.z_m - lamp.spec.min_distance_m,
+        default=None,
+    )
     if lowest is None:
         return roof_m(space, plant.x_m, plant.y_m, plant.plant.base_m) - _CEILING_M, None
     return lowest.z_m - lowest.spec.min_distance_m, lowest
@@ -184,25 +185,40 @@ def _date(day: dt.date) -> str:
 def _touch_margin(plan: Plan, here: Standing, touch: Touch | None) -> Margin:
     if touch is None:
         return Margin(
-            id="crops.touch", station="crops", title="Room to grow", verdict="good", need=sentence("never"),
-            there=sentence("never"), why=sentence("No dated plant reaches its lamp within the next year."),
-            working=Working(formula="top(t) ≤ lamp − least distance", steps=(), source=_FORM_SOURCE,
-                            certainty="Heights ±20 % with variety and warmth."),
-        )  # fmt: skip
+            id="crops.touch",
+            station="crops",
+            title="Room to grow",
+            verdict="good",
+            need=sentence("never"),
+            there=sentence("never"),
+            why=sentence("No dated plant reaches its lamp within the next year."),
+            working=Working(
+                formula="top(t) ≤ lamp − least distance",
+                steps=(),
+                source=_FORM_SOURCE,
+                certainty="Heights ±20 % with variety and warmth.",
+            ),
+        )
     days = (touch.day - here.day).days
     verdict: Verdict = "short" if days <= _SOON else "tight" if days <= _NEAR else "good"
     limit = Amount(value=touch.limit_m, unit="length")
     amounts = {
-        "limit": limit, "raise": Amount(value=raise_to_m(touch), unit="length"),
+        "limit": limit,
+        "raise": Amount(value=raise_to_m(touch), unit="length"),
         "hold": Amount(value=hold_height_m(touch), unit="length"),
-    }  # fmt: skip
+    }
     ways = " or ".join(ways_out(plan, here, touch))
     name = f"{touch.plant.crop.name} (plant {touch.plant.number})"
     reached = "has reached" if days <= 0 else f"reaches on {_date(touch.day)}"
     what = "the distance its lamp needs" if touch.lamp else "the ceiling"
     return Margin(
-        id="crops.touch", station="crops", title="Room to grow", verdict=verdict, mendable=verdict != "good",
-        parts=(touch.plant.id,), need=sentence("four weeks or more"),
+        id="crops.touch",
+        station="crops",
+        title="Room to grow",
+        verdict=verdict,
+        mendable=verdict != "good",
+        parts=(touch.plant.id,),
+        need=sentence("four weeks or more"),
         there=sentence("now" if days <= 0 else f"{days} days, {_date(touch.day)}"),
         why=sentence(f"{name} {reached} {what}, {{limit}} up: {ways}.", **amounts),
         working=Working(
@@ -210,11 +226,16 @@ def _touch_margin(plan: Plan, here: Standing, touch: Touch | None) -> Margin:
             steps=(
                 Step(symbol="limit", meaning="lamp less its least distance" if touch.lamp else "ceiling", amount=limit),
                 Step(symbol="rim", meaning="stand and pot", amount=Amount(value=touch.plant.rim_m, unit="length")),
-                Step(symbol="most", meaning="its top when fully grown", amount=Amount(value=touch.highest_m, unit="length")),
+                Step(
+                    symbol="most",
+                    meaning="its top when fully grown",
+                    amount=Amount(value=touch.highest_m, unit="length"),
+                ),
             ),
-            source=_FORM_SOURCE, certainty="Rough: heights ±20 % with variety and warmth. Type a height seen to mend it.",
+            source=_FORM_SOURCE,
+            certainty="Rough: heights ±20 % with variety and warmth. Type a height seen to mend it.",
         ),
-    )  # fmt: skip
+    )
 
 
 def delayed(found: Harvest, day: dt.date, factor: Window) -> tuple[dt.date, dt.date]:
@@ -262,17 +283,25 @@ def _harvest_margin(here: Standing, plant: Growing, dli: float) -> Margin | None
             f"to {_date(late)} (rough)."
         )
     return Margin(
-        id=f"crops.harvest.{plant.planting.id}", station="crops", title=f"{plant.planting.name}: {verb.lower()}",
-        verdict="good", information=True, need=sentence("for information"), there=sentence(text),
+        id=f"crops.harvest.{plant.planting.id}",
+        station="crops",
+        title=f"{plant.planting.name}: {verb.lower()}",
+        verdict="good",
+        information=True,
+        need=sentence("for information"),
+        there=sentence(text),
         why=sentence(why, **amounts),
         working=Working(
             formula="first day + Σ days of the stages; under too little light × (DLI low / DLI) to its square root",
             steps=tuple(
-                Step(symbol="", meaning=f"{span.stage.kind.replace('-', ' ')} from {_date(span.starts)}",
-                     amount=Amount(value=(span.ends - span.starts).days, unit="d"))
+                Step(
+                    symbol="",
+                    meaning=f"{span.stage.kind.replace('-', ' ')} from {_date(span.starts)}",
+                    amount=Amount(value=(span.ends - span.starts).days, unit="d"),
+                )
                 for span in laid[:6]
             ),
             source="Stage lengths from the crop library, or as typed",
             certainty="Rough: the range adds up short and long stages; warmth and variety move it too.",
         ),
-    )  # fmt: skip
+    )

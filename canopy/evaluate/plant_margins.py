@@ -113,31 +113,44 @@ def _crowded(key: str, name: str, ground: float, plants: list[Growing]) -> Margi
         verdict = "tight"
     main = max(plants, key=lambda plant: sum(other.crop_id == plant.crop_id for other in plants)).crop
     amounts = {
-        "cover": Amount(value=100 * cover, unit="%", decimals=0), "lai": Amount(value=lai, unit="", decimals=1),
+        "cover": Amount(value=100 * cover, unit="%", decimals=0),
+        "lai": Amount(value=lai, unit="", decimals=1),
         "fit": Amount(value=plants_that_fit(main, USABLE * ground), unit="", decimals=0),
         "space": Amount(value=main.spacing_m, unit="length"),
-    }  # fmt: skip
+    }
     words = {
         "over": "At full spread the crowns need {cover} of the ground: they will shade and mould each other.",
-        "tight": "At full spread the crowns fill {cover} of the ground, leaf area index {lai}: the lowest leaves starve.",
+        "tight": (
+            "At full spread the crowns fill {cover} of the ground, leaf area index {lai}: the lowest leaves starve."
+        ),
         "good": "At full spread the crowns take {cover} of the ground, leaf area index {lai}.",
     }
     tail = f" For {main.name} alone, {{space}} apart, there is room for {{fit}}."
     return Margin(
-        id=f"crops.crowding.{key or 'floor'}", station="crops", title=f"Crowding, {name}", verdict=verdict,
-        parts=tuple(plant.id for plant in plants), need=sentence("at most 100 %"), there=sentence("{cover}", **amounts),
+        id=f"crops.crowding.{key or 'floor'}",
+        station="crops",
+        title=f"Crowding, {name}",
+        verdict=verdict,
+        parts=tuple(plant.id for plant in plants),
+        need=sentence("at most 100 %"),
+        there=sentence("{cover}", **amounts),
         why=sentence(words[verdict] + tail, **amounts),
         working=Working(
             formula="Σ π/4 · spread² / (0.9 · ground); LAI = Σ π/4 · spread² · LAI / (0.9 · ground)",
             steps=(
                 Step(symbol="ground", meaning=name, amount=Amount(value=ground, unit="m²")),
-                Step(symbol="Σ", meaning=f"{len(plants)} crowns at full spread", amount=Amount(value=crowns, unit="m²")),
+                Step(
+                    symbol="Σ", meaning=f"{len(plants)} crowns at full spread", amount=Amount(value=crowns, unit="m²")
+                ),
                 Step(symbol="LAI", meaning="leaf area index over that ground", amount=amounts["lai"]),
             ),
-            source=f"Spreads: {cite(plants[0].want.form)}. Above LAI 4 the lowest leaves live on less than 10 % of the light",
+            source=(
+                f"Spreads: {cite(plants[0].want.form)}. Above LAI 4 the lowest leaves live on less than 10 % of "
+                "the light"
+            ),
             certainty="Spreads ±20 %; pruning and turning buy room.",
         ),
-    )  # fmt: skip
+    )
 
 
 def footprint_m(plant: Growing) -> float | None:
@@ -171,17 +184,24 @@ def _overlap(here: Standing) -> Iterator[Margin]:
     one, two, gap = max(pairs, key=lambda item: item[2])
     amounts = {"gap": Amount(value=gap, unit="length"), "count": Amount(value=len(pairs), unit="", decimals=0)}
     yield Margin(
-        id="crops.overlap", station="crops", title="Pots in each other's way", verdict="short",
+        id="crops.overlap",
+        station="crops",
+        title="Pots in each other's way",
+        verdict="short",
         parts=tuple(dict.fromkeys(plant.id for pair in pairs for plant in pair[:2])),
-        need=sentence("none"), there=sentence("{count} pairs" if len(pairs) > 1 else "1 pair", **amounts),
+        need=sentence("none"),
+        there=sentence("{count} pairs" if len(pairs) > 1 else "1 pair", **amounts),
         why=sentence(
-            f"Plant {one.number} and plant {two.number} stand {{gap}} into each other: move one, or arrange them.", **amounts
+            f"Plant {one.number} and plant {two.number} stand {{gap}} into each other: move one, or arrange them.",
+            **amounts,
         ),
         working=Working(
-            formula="distance of the stems ≥ half of both pots", steps=(Step(symbol="", meaning="overlap", amount=amounts["gap"]),),
-            source="Addition", certainty="As typed.",
+            formula="distance of the stems ≥ half of both pots",
+            steps=(Step(symbol="", meaning="overlap", amount=amounts["gap"]),),
+            source="Addition",
+            certainty="As typed.",
         ),
-    )  # fmt: skip
+    )
 
 
 def _outside(here: Standing) -> Iterator[Margin]:
@@ -190,29 +210,48 @@ def _outside(here: Standing) -> Iterator[Margin]:
         (plant, reach)
         for plant in here.plants
         if plant.plant.habit != "outward"
-        and (reach := max(plant.spread_m / 2 - min(plant.x_m, size.width_m - plant.x_m, plant.y_m, size.depth_m - plant.y_m), 0.0))
+        and (
+            reach := max(
+                plant.spread_m / 2 - min(plant.x_m, size.width_m - plant.x_m, plant.y_m, size.depth_m - plant.y_m), 0.0
+            )
+        )
         > 0.35 * plant.spread_m
-    ]  # fmt: skip
+    ]
     tall = [plant for plant in here.plants if plant.planting and plant.top_m > size.height_m]
     if over:
         plant, reach = max(over, key=lambda item: item[1])
         amounts = {"reach": Amount(value=reach, unit="length")}
         yield Margin(
-            id="crops.edge", station="crops", title="Crowns at the wall", verdict="tight",
-            parts=tuple(item[0].id for item in over), need=sentence("room on all sides"), there=sentence("{reach}", **amounts),
+            id="crops.edge",
+            station="crops",
+            title="Crowns at the wall",
+            verdict="tight",
+            parts=tuple(item[0].id for item in over),
+            need=sentence("room on all sides"),
+            there=sentence("{reach}", **amounts),
             why=sentence(f"Plant {plant.number}, {plant.crop.name}, is pressed {{reach}} into the wall.", **amounts),
-            working=Working(formula="spread / 2 − distance to the wall", steps=(), source="Addition", certainty="As typed."),
-        )  # fmt: skip
+            working=Working(
+                formula="spread / 2 − distance to the wall", steps=(), source="Addition", certainty="As typed."
+            ),
+        )
     if tall:
         plant = max(tall, key=lambda item: item.top_m)
         amounts = {"top": Amount(value=plant.top_m, unit="length"), "room": Amount(value=size.height_m, unit="length")}
         yield Margin(
-            id="crops.outgrown", station="crops", title="Taller than the space", verdict="short",
-            parts=tuple(item.id for item in tall), need=sentence("at most {room}", **amounts),
+            id="crops.outgrown",
+            station="crops",
+            title="Taller than the space",
+            verdict="short",
+            parts=tuple(item.id for item in tall),
+            need=sentence("at most {room}", **amounts),
             there=sentence("{top}", **amounts),
-            why=sentence(f"By this day {plant.crop.name} would be {{top}} up: train it, top it, or move it before.", **amounts),
-            working=Working(formula="stand + pot + plant(t)", steps=(), source="Crop library", certainty="Heights ±20 %."),
-        )  # fmt: skip
+            why=sentence(
+                f"By this day {plant.crop.name} would be {{top}} up: train it, top it, or move it before.", **amounts
+            ),
+            working=Working(
+                formula="stand + pot + plant(t)", steps=(), source="Crop library", certainty="Heights ±20 %."
+            ),
+        )
 
 
 def _roots(here: Standing) -> Iterator[Margin]:
@@ -228,20 +267,28 @@ def _roots(here: Standing) -> Iterator[Margin]:
         low = need.low * (0.1 if young else 1.0)
         verdict = judge_least(there, low, tight=1.15)
         amounts = {
-            "there": Amount(value=there, unit="volume"), "low": Amount(value=low, unit="volume"),
+            "there": Amount(value=there, unit="volume"),
+            "low": Amount(value=low, unit="volume"),
             "high": Amount(value=need.high, unit="volume"),
-        }  # fmt: skip
+        }
         words = {
             "short": f"{least.crop.name} in {{there}} stays small and dries out within a day; give it {{low}} or more.",
-            "tight": "Just enough: it will want water daily.", "good": f"{least.crop.name} is usual in {{low}} to {{high}}.",
-        }  # fmt: skip
+            "tight": "Just enough: it will want water daily.",
+            "good": f"{least.crop.name} is usual in {{low}} to {{high}}.",
+        }
         yield Margin(
-            id=f"crops.roots.{key}", station="crops", title=f"{least.crop.name}: room for roots", verdict=verdict,
-            parts=tuple(plant.id for plant in plants), need=sentence("at least {low}", **amounts),
-            there=sentence("{there}", **amounts), why=sentence(words[verdict], **amounts),
+            id=f"crops.roots.{key}",
+            station="crops",
+            title=f"{least.crop.name}: room for roots",
+            verdict=verdict,
+            parts=tuple(plant.id for plant in plants),
+            need=sentence("at least {low}", **amounts),
+            there=sentence("{there}", **amounts),
+            why=sentence(words[verdict], **amounts),
             working=Working(
                 formula="volume of the smallest pot against the crop's usual range",
                 steps=(Step(symbol="V", meaning="smallest pot", amount=amounts["there"]),),
-                source=cite(least.want.form), certainty="A range of practice; feed and water often make up for a small pot.",
+                source=cite(least.want.form),
+                certainty="A range of practice; feed and water often make up for a small pot.",
             ),
-        )  # fmt: skip
+        )

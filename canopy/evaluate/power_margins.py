@@ -141,30 +141,43 @@ def _chains(space: Space) -> list[Margin]:
         words = {
             "unknown": "{there} run through the first lamp's plug; look up what it may carry.",
             "over": "{there} run through the first lamp's plug, made for {limit}: split the chain.",
-            "tight": "{there} of {limit}: add no further lamp.", "good": "{there} of {limit}.",
-        }  # fmt: skip
+            "tight": "{there} of {limit}: add no further lamp.",
+            "good": "{there} of {limit}.",
+        }
         found.append(
             Margin(
-                id=f"power.chain.{name}", station="power", title=f"Linked lamps, {name}", verdict=verdict,
-                parts=tuple(lamp.id for lamp in lamps), need=sentence("at most {limit}" if limit else "a known limit", **amounts),
-                there=sentence("{there}", **amounts), why=sentence(f"{words[verdict]} {DEFER}", **amounts),
+                id=f"power.chain.{name}",
+                station="power",
+                title=f"Linked lamps, {name}",
+                verdict=verdict,
+                parts=tuple(lamp.id for lamp in lamps),
+                need=sentence("at most {limit}" if limit else "a known limit", **amounts),
+                there=sentence("{there}", **amounts),
+                why=sentence(f"{words[verdict]} {DEFER}", **amounts),
                 working=Working(
                     formula="Σ power drawn of all linked lamps ≤ link limit of the first",
-                    steps=tuple(Step(symbol="", meaning=lamp.spec.name, amount=_watts(lamp.spec.power_w)) for lamp in lamps),
-                    source="The lamp maker's own limit; the library's is typical", certainty="As typed.",
+                    steps=tuple(
+                        Step(symbol="", meaning=lamp.spec.name, amount=_watts(lamp.spec.power_w)) for lamp in lamps
+                    ),
+                    source="The lamp maker's own limit; the library's is typical",
+                    certainty="As typed.",
                 ),
             )
-        )  # fmt: skip
+        )
     return found
 
 
 def _no_circuit() -> Margin:
     return Margin(
-        id="power.circuit", station="power", title="Circuit load", verdict="unknown", need=sentence("a circuit"),
+        id="power.circuit",
+        station="power",
+        title="Circuit load",
+        verdict="unknown",
+        need=sentence("a circuit"),
         there=sentence("none chosen"),
         why=sentence("Choose the circuit this space is plugged into. Switch a breaker off and see what goes dark."),
         working=Working(formula="continuous load ≤ share × breaker × volts", steps=(), source="—", certainty="—"),
-    )  # fmt: skip
+    )
 
 
 def _watts(value: float) -> Amount:
@@ -178,9 +191,12 @@ def _circuit(load: CircuitLoad) -> Margin:
     if verdict == "over" or peak:
         verdict = "short"
     amounts = {
-        "there": _watts(load.continuous_w), "limit": _watts(load.limit_w), "all": _watts(load.all_on_w),
-        "full": _watts(load.breaker_w), "left": _watts(max(0.0, load.limit_w - load.continuous_w)),
-    }  # fmt: skip
+        "there": _watts(load.continuous_w),
+        "limit": _watts(load.limit_w),
+        "all": _watts(load.all_on_w),
+        "full": _watts(load.breaker_w),
+        "left": _watts(max(0.0, load.limit_w - load.continuous_w)),
+    }
     words = {
         "short": "With everything on, {all} is more than the breaker's {full}: it will trip."
         if peak
@@ -190,18 +206,27 @@ def _circuit(load: CircuitLoad) -> Margin:
     }
     share = Amount(value=100 * rules.continuous_share, unit="%", decimals=0)
     return Margin(
-        id="power.circuit", station="power", title=f"Circuit load: {load.circuit.name}", verdict=verdict,
-        need=sentence("at most {limit}", **amounts), there=sentence("{there}", **amounts),
+        id="power.circuit",
+        station="power",
+        title=f"Circuit load: {load.circuit.name}",
+        verdict=verdict,
+        need=sentence("at most {limit}", **amounts),
+        there=sentence("{there}", **amounts),
         why=sentence(f"{words[verdict]} {DEFER}", **amounts),
         working=Working(
             formula="Σ P (on for 3 h or more) ≤ share × breaker × volts",
             steps=(
-                Step(symbol="breaker", meaning=load.circuit.name,
-                     amount=Amount(value=load.circuit.breaker_a, unit="A")),
+                Step(
+                    symbol="breaker", meaning=load.circuit.name, amount=Amount(value=load.circuit.breaker_a, unit="A")
+                ),
                 Step(symbol="U", meaning="mains", amount=Amount(value=load.circuit.mains_v, unit="V")),
                 Step(symbol="share", meaning=rules.name, amount=share),
                 *(
-                    Step(symbol="P", meaning=f"{where}: {item.name}, {item.hours_per_day:g} h", amount=_watts(item.power_w))
+                    Step(
+                        symbol="P",
+                        meaning=f"{where}: {item.name}, {item.hours_per_day:g} h",
+                        amount=_watts(item.power_w),
+                    )
                     for where, item in load.loads
                     if item.continuous
                 ),
@@ -210,7 +235,7 @@ def _circuit(load: CircuitLoad) -> Margin:
             source=cite(rules.cited),
             certainty="Drawn power as stated; household loads as you listed them. Start-up surges are not in it.",
         ),
-    )  # fmt: skip
+    )
 
 
 def _outlet(circuit: Circuit, space: Space) -> Margin:
@@ -226,20 +251,28 @@ def _outlet(circuit: Circuit, space: Space) -> Margin:
         "good": "One outlet and one good strip carry this.",
     }
     return Margin(
-        id="power.outlet", station="power", title="One outlet for this space", verdict=verdict,
-        need=sentence("at most {limit}", **amounts), there=sentence("{there}", **amounts),
+        id="power.outlet",
+        station="power",
+        title="One outlet for this space",
+        verdict=verdict,
+        need=sentence("at most {limit}", **amounts),
+        there=sentence("{there}", **amounts),
         why=sentence(words[verdict] + " Never chain strips.", **amounts),
         working=Working(
             formula="Σ P of this space (on for 3 h or more) ≤ outlet's lasting current × volts",
             steps=(
-                Step(symbol="I", meaning=f"{rules.name}: lasting current",
-                     amount=Amount(value=rules.outlet_continuous_a, unit="A")),
+                Step(
+                    symbol="I",
+                    meaning=f"{rules.name}: lasting current",
+                    amount=Amount(value=rules.outlet_continuous_a, unit="A"),
+                ),
                 Step(symbol="U", meaning="mains", amount=Amount(value=circuit.mains_v, unit="V")),
                 Step(symbol="Σ P", meaning="this space", amount=amounts["there"]),
             ),
-            source=cite(rules.cited), certainty=DEFER,
+            source=cite(rules.cited),
+            certainty=DEFER,
         ),
-    )  # fmt: skip
+    )
 
 
 def _cost(plan: Plan, space: Space) -> Margin:
@@ -250,20 +283,32 @@ def _cost(plan: Plan, space: Space) -> Margin:
         "energy": Amount(value=run.energy_kwh_d * MONTH_DAYS, unit="kWh"),
     }
     return Margin(
-        id="power.cost", station="power", title="Running cost", verdict="good", information=True,
-        need=sentence("for information"), there=sentence("{cost} a month", **amounts),
+        id="power.cost",
+        station="power",
+        title="Running cost",
+        verdict="good",
+        information=True,
+        need=sentence("for information"),
+        there=sentence("{cost} a month", **amounts),
         why=sentence("{energy} in a month of 30.4 days.", **amounts),
         working=Working(
             formula="Σ P × h / 1000 × 30.4 d × price",
             steps=(
                 *(
-                    Step(symbol="E", meaning=f"{load.name}, {load.power_w:.0f} W for {load.hours_per_day:g} h",
-                         amount=Amount(value=load.energy_kwh_d, unit="kWh/d"))
+                    Step(
+                        symbol="E",
+                        meaning=f"{load.name}, {load.power_w:.0f} W for {load.hours_per_day:g} h",
+                        amount=Amount(value=load.energy_kwh_d, unit="kWh/d"),
+                    )
                     for load in run.loads
                 ),
-                Step(symbol="price", meaning="tariff",
-                     amount=Amount(value=plan.tariff.price_per_kwh, unit=f"{money}/kWh", decimals=3)),
+                Step(
+                    symbol="price",
+                    meaning="tariff",
+                    amount=Amount(value=plan.tariff.price_per_kwh, unit=f"{money}/kWh", decimals=3),
+                ),
             ),
-            source="Addition", certainty="As good as stated power, hours and tariff.",
+            source="Addition",
+            certainty="As good as stated power, hours and tariff.",
         ),
-    )  # fmt: skip
+    )

@@ -188,8 +188,9 @@ def _spread(report: SpaceReport, margin: Margin, *, by_day: bool, low: float, hi
                 return None
             words = sentence(
                 f"{hung.label.text} and {dimmed.label.text[0].lower()}{dimmed.label.text[1:]}",
-                **dict(hung.label.amounts), **dict(dimmed.label.amounts),
-            )  # fmt: skip
+                **dict(hung.label.amounts),
+                **dict(dimmed.label.amounts),
+            )
             return Remedy(label=words, changes=(*hung.changes, *dimmed.changes))
     return None
 
@@ -312,8 +313,18 @@ def _touch(report: SpaceReport, cast: Cast) -> Remedy | None:
 
 
 _FINDERS: dict[str, Callable[[SpaceReport, Margin], Remedy | None]] = {
-    "light.dli": _window, "light.ppfd": _window, "light.limit": _limit, "light.evenness": _evenness,
-    "light.clearance": _clearance, "light.hours": _hours, "air.flow": mend_flow,
-    "air.flow-night": mend_night, "air.port": mend_fit, "air.intake": mend_intake, "air.pressure": mend_intake,
-    "air.filter": mend_filter, "air.stir": mend_stir, "air.noise": mend_noise,
-}  # fmt: skip
+    "light.dli": _window,
+    "light.ppfd": _window,
+    "light.limit": _limit,
+    "light.evenness": _evenness,
+    "light.clearance": _clearance,
+    "light.hours": _hours,
+    "air.flow": mend_flow,
+    "air.flow-night": mend_night,
+    "air.port": mend_fit,
+    "air.intake": mend_intake,
+    "air.pressure": mend_intake,
+    "air.filter": mend_filter,
+    "air.stir": mend_stir,
+    "air.noise": mend_noise,
+}

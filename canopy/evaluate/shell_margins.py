@@ -20,7 +20,8 @@ _WATER_KG_L = 1.0
 _WORTH_A_WORD_KG = 2.0
 # A fan without a stated weight: that of a 150 mm inline fan, by its area.
 _FAN_KG, _FAN_M = 3.2, 0.15
-# A filter's whole weight over its carbon's, one of 150 mm whose bed is not known, and the duct the library's weights hold for.
+# A filter's whole weight over its carbon's, one of 150 mm whose bed is not known, and the duct the library's weights
+# hold for.
 _CASE, _FILTER_KG, _DUCT_M = 1.35, 6.0, 0.125
 # Heat into a pot from the air above, and from what it stands on [W/m²K].
 _FROM_AIR = 8.0
@@ -134,16 +135,26 @@ def _hung(here: Standing) -> Iterator[Margin]:
         "good": "{there} of {limit}.",
     }
     yield Margin(
-        id="space.load", station="space", title="Hung load", verdict="good" if limit is None else verdict, information=limit is None,
-        need=sentence("at most {limit}" if limit else "a known limit", **amounts), there=sentence("{there}", **amounts),
+        id="space.load",
+        station="space",
+        title="Hung load",
+        verdict="good" if limit is None else verdict,
+        information=limit is None,
+        need=sentence("at most {limit}" if limit else "a known limit", **amounts),
+        there=sentence("{there}", **amounts),
         why=sentence(words[verdict], **amounts),
         working=Working(
             formula="sum of all that hangs from frame or ceiling",
-            steps=tuple(Step(symbol="", meaning=name, amount=Amount(value=weight, unit="weight")) for name, weight in parts),
+            steps=tuple(
+                Step(symbol="", meaning=name, amount=Amount(value=weight, unit="weight")) for name, weight in parts
+            ),
             source="Weights as typed or from the library; the frame maker's limit",
-            certainty="±15 % where weights are typical. Screws and cords need their own reserve: hang with two independent ropes.",
+            certainty=(
+                "±15 % where weights are typical. Screws and cords need their own reserve: hang with two "
+                "independent ropes."
+            ),
         ),
-    )  # fmt: skip
+    )
 
 
 def _shelves(here: Standing) -> Iterator[Margin]:
@@ -158,18 +169,26 @@ def _shelves(here: Standing) -> Iterator[Margin]:
             "there": Amount(value=total, unit="weight"),
             "limit": Amount(value=shelf.load_limit_kg, unit="weight"),
         }
-        words = {"over": "Watered, {there} stand on what bears {limit}.", "tight": "Watered, {there} of {limit}.",
-                 "good": "Watered, {there} of {limit}."}  # fmt: skip
+        words = {
+            "over": "Watered, {there} stand on what bears {limit}.",
+            "tight": "Watered, {there} of {limit}.",
+            "good": "Watered, {there} of {limit}.",
+        }
         yield Margin(
-            id=f"space.shelf.{shelf.id}", station="space", title=f"Load on {shelf.name}", verdict=verdict,
-            need=sentence("at most {limit}", **amounts), there=sentence("{there}", **amounts),
+            id=f"space.shelf.{shelf.id}",
+            station="space",
+            title=f"Load on {shelf.name}",
+            verdict=verdict,
+            need=sentence("at most {limit}", **amounts),
+            there=sentence("{there}", **amounts),
             why=sentence(words[verdict], **amounts),
             working=Working(
                 formula="Σ pot volume · weight of the wet mix + plants",
                 steps=(Step(symbol="Σ", meaning=f"{len(held)} plants, watered", amount=amounts["there"]),),
-                source=cite(find(mixes(), space.feed.mix_id, "growing mix").cited), certainty="±20 %.",
+                source=cite(find(mixes(), space.feed.mix_id, "growing mix").cited),
+                certainty="±20 %.",
             ),
-        )  # fmt: skip
+        )
 
 
 def solution_l(here: Standing) -> float:
@@ -200,20 +219,31 @@ def _spill(here: Standing) -> Iterator[Margin]:
     verdict: Verdict = "short" if holds <= 0 else judge_least(holds, volume, tight=1.1)
     amounts = {"there": Amount(value=holds, unit="volume"), "need": Amount(value=volume, unit="volume")}
     words = {
-        "short": "If it all runs out, {need} meet a floor that holds {there}: line the floor with a raised lip, or set a tray.",
+        "short": (
+            "If it all runs out, {need} meet a floor that holds {there}: line the floor with a raised lip, or "
+            "set a tray."
+        ),
         "tight": "The lined floor holds {there} of {need}, to the brim.",
         "good": "The lined floor holds {there}, more than all {need} of solution.",
     }
     yield Margin(
-        id="space.spill", station="space", title="Spill", verdict=verdict, need=sentence("at least {need}", **amounts),
-        there=sentence("{there}", **amounts), why=sentence(words[verdict], **amounts),
+        id="space.spill",
+        station="space",
+        title="Spill",
+        verdict=verdict,
+        need=sentence("at least {need}", **amounts),
+        there=sentence("{there}", **amounts),
+        why=sentence(words[verdict], **amounts),
         working=Working(
             formula="width × depth × lip ≥ reservoir, or all buckets",
-            steps=(Step(symbol="lip", meaning="raised edge", amount=Amount(value=space.ground.lip_m, unit="length")),
-                   Step(symbol="V", meaning="solution", amount=amounts["need"])),
-            source="Volume of a box", certainty="As level as the floor: 1 cm of slope over a metre takes half a centimetre of lip.",
+            steps=(
+                Step(symbol="lip", meaning="raised edge", amount=Amount(value=space.ground.lip_m, unit="length")),
+                Step(symbol="V", meaning="solution", amount=amounts["need"]),
+            ),
+            source="Volume of a box",
+            certainty="As level as the floor: 1 cm of slope over a metre takes half a centimetre of lip.",
         ),
-    )  # fmt: skip
+    )
 
 
 def root_zone_c(space: Space, air_c: float, below_c: float) -> float:
@@ -254,24 +284,37 @@ def _cold_floor(here: Standing) -> Iterator[Margin]:
     verdict: Verdict = "good" if night >= low else "tight" if night >= low - 2 or mat else "short"
     amounts = {"there": Amount(value=night, unit="temperature"), "low": Amount(value=low, unit="temperature")}
     words = {
-        "short": f"By night roots settle at about {{there}}; {plant.crop.name} wants {{low}}: raise the pots, insulate the "
-        "floor, or lay a mat.",
+        "short": (
+            f"By night roots settle at about {{there}}; {plant.crop.name} wants {{low}}: raise the pots, "
+            "insulate the floor, or lay a mat."
+        ),
         "tight": f"By night about {{there}} without a mat; {plant.crop.name} wants {{low}}."
         + (" The mat has to make up the rest." if mat else ""),
         "good": f"By night about {{there}}; {plant.crop.name} wants {{low}}.",
     }
     yield Margin(
-        id="space.floor", station="space", title="Cold floor", verdict=verdict, need=sentence("at least {low}", **amounts),
-        there=sentence("about {there}", **amounts), why=sentence(words[verdict], **amounts), parts=(plant.id,),
+        id="space.floor",
+        station="space",
+        title="Cold floor",
+        verdict=verdict,
+        need=sentence("at least {low}", **amounts),
+        there=sentence("about {there}", **amounts),
+        why=sentence(words[verdict], **amounts),
+        parts=(plant.id,),
         working=Working(
             formula="T root = (8 T air + U T below) / (8 + U)",
             steps=(
-                Step(symbol="T air", meaning="room by night", amount=Amount(value=space.room.night_c, unit="temperature")),
-                Step(symbol="T below", meaning=f"{space.ground.stands_on} below",
-                     amount=Amount(value=space.ground.below_c, unit="temperature")),
+                Step(
+                    symbol="T air", meaning="room by night", amount=Amount(value=space.room.night_c, unit="temperature")
+                ),
+                Step(
+                    symbol="T below",
+                    meaning=f"{space.ground.stands_on} below",
+                    amount=Amount(value=space.ground.below_c, unit="temperature"),
+                ),
                 Step(symbol="ins", meaning="insulation", amount=Amount(value=space.ground.insulation_m, unit="length")),
             ),
             source=f"Heat transfer of pots, compiled for this library; target: {cite(plant.want.source_of('root_c'))}",
             certainty="Rough, ±2 K.",
         ),
-    )  # fmt: skip
+    )

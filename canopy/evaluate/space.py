@@ -78,9 +78,14 @@ class SpaceReport:
 
 
 def evaluate_space(
-    plan: Plan, space: Space, *, day: dt.date | None = None, quality: Quality = DEFAULT,
-    map_height_m: float | None = None, with_map: bool = True,
-) -> SpaceReport:  # fmt: skip
+    plan: Plan,
+    space: Space,
+    *,
+    day: dt.date | None = None,
+    quality: Quality = DEFAULT,
+    map_height_m: float | None = None,
+    with_map: bool = True,
+) -> SpaceReport:
     """Evaluate one space of a plan.
 
     Parameters
@@ -97,9 +102,12 @@ def evaluate_space(
     SpaceReport : light, air, power, feed, and the margins, worst first
     """
     return evaluate_standing(
-        plan, standing_of(space, day or plan.date, cast_of(plan)), quality=quality, map_height_m=map_height_m,
+        plan,
+        standing_of(space, day or plan.date, cast_of(plan)),
+        quality=quality,
+        map_height_m=map_height_m,
         with_map=with_map,
-    )  # fmt: skip
+    )
 
 
 def evaluate_standing(
@@ -141,9 +149,16 @@ def evaluate_standing(
         + power_margins(plan, space)
     )
     return SpaceReport(
-        plan=plan, here=here, feeding=feed, lighting=light, breathing=air, paths=paths,
-        running=running(plan, space), circuit=circuit_load(plan, circuit) if circuit else None, margins=ranked(margins),
-    )  # fmt: skip
+        plan=plan,
+        here=here,
+        feeding=feed,
+        lighting=light,
+        breathing=air,
+        paths=paths,
+        running=running(plan, space),
+        circuit=circuit_load(plan, circuit) if circuit else None,
+        margins=ranked(margins),
+    )
 
 
 def _begin(here: Standing) -> list[Margin]:
@@ -155,17 +170,27 @@ def _begin(here: Standing) -> list[Margin]:
         words = "Nothing stands here on this day." if later else "Say what grows here, and every target follows."
         found.append(
             Margin(
-                id="crops.none", station="crops", title="Crops", verdict="unknown", need=sentence("something to grow"),
-                there=sentence("nothing on this day" if later else "nothing yet"), why=sentence(words),
+                id="crops.none",
+                station="crops",
+                title="Crops",
+                verdict="unknown",
+                need=sentence("something to grow"),
+                there=sentence("nothing on this day" if later else "nothing yet"),
+                why=sentence(words),
                 working=nothing,
             )
-        )  # fmt: skip
+        )
     if not here.space.fixtures and not here.space.daylight:
         found.append(
             Margin(
-                id="light.none", station="light", title="Lamps", verdict="unknown" if not here.plants else "short",
-                need=sentence("light"), there=sentence("no lamp"), why=sentence("Hang a lamp to see its light."),
+                id="light.none",
+                station="light",
+                title="Lamps",
+                verdict="unknown" if not here.plants else "short",
+                need=sentence("light"),
+                there=sentence("no lamp"),
+                why=sentence("Hang a lamp to see its light."),
                 working=nothing,
             )
-        )  # fmt: skip
+        )
     return found

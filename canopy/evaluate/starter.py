@@ -117,10 +117,17 @@ def arrange(size: Size, crop: Crop, stage: StageTargets, count: int, taken: tupl
         used.add(key)
         made.append(
             Plant(
-                id=key, crop_id=crop.id, stage=stage.kind, x_m=place.x_m, y_m=place.y_m, pot_height_m=round(pot, 4),
-                height_m=round(height, 4), spread_m=stage.spread_m, habit="stand" if crop.habit == "hang" else crop.habit,
+                id=key,
+                crop_id=crop.id,
+                stage=stage.kind,
+                x_m=place.x_m,
+                y_m=place.y_m,
+                pot_height_m=round(pot, 4),
+                height_m=round(height, 4),
+                spread_m=stage.spread_m,
+                habit="stand" if crop.habit == "hang" else crop.habit,
             )
-        )  # fmt: skip
+        )
     return made
 
 
@@ -157,10 +164,15 @@ def hang(size: Size, spec: FixtureSpec, count: int, top_m: float, hours: float, 
         in_row = min(columns, count - row * columns)
         made.append(
             Fixture(
-                id=f"lamp-{number + 1}", spec=spec, x_m=round(size.width_m * (column + 0.5) / in_row, 4),
-                y_m=round(size.depth_m * (row + 0.5) / rows, 4), z_m=z, yaw_deg=90.0 if turned else 0.0, hours=hours,
+                id=f"lamp-{number + 1}",
+                spec=spec,
+                x_m=round(size.width_m * (column + 0.5) / in_row, 4),
+                y_m=round(size.depth_m * (row + 0.5) / rows, 4),
+                z_m=z,
+                yaw_deg=90.0 if turned else 0.0,
+                hours=hours,
             )
-        )  # fmt: skip
+        )
     return made
 
 
@@ -201,9 +213,17 @@ def line_up(
         at = round(reach / 2 + (number - (many - 1) / 2) * step, 4)
         x, y = (at, size.depth_m / 2) if along == "width" else (size.width_m / 2, at)
         made.append(
-            Fixture(id=f"lamp-{number + 1}", spec=spec, x_m=x, y_m=y, z_m=z_m, yaw_deg=0.0 if along == "width" else 90.0,
-                    hours=hours, chain=name if many > 1 else "")
-        )  # fmt: skip
+            Fixture(
+                id=f"lamp-{number + 1}",
+                spec=spec,
+                x_m=x,
+                y_m=y,
+                z_m=z_m,
+                yaw_deg=0.0 if along == "width" else 90.0,
+                hours=hours,
+                chain=name if many > 1 else "",
+            )
+        )
     return made
 
 
@@ -281,7 +301,8 @@ def suggest_lamps(here: Standing) -> Space:
 
 
 def suggest_air(here: Standing) -> Space:
-    """Fit the smallest fan of the library that delivers what a space needs with a fifth to spare, and something that stirs.
+    """Fit the smallest fan of the library that delivers what a space needs with a fifth to spare, and something that
+    stirs.
 
     Parameters
     ----------
@@ -337,11 +358,17 @@ def begin_space(answers: Answers, cast: Cast | None = None) -> Space:
     size = Size(width_m=answers.width_m, depth_m=answers.depth_m, height_m=answers.height_m)
     rule: Literal["largest", "heat"] = "largest" if answers.kind in _VENTED else "heat"
     space = Space(
-        id=answers.space_id, name=answers.name, kind=answers.kind, size=size, faces=default_faces(answers.kind),
-        door_side=None if answers.kind == "shelf" else "front", room=answers.room or Room(),
-        air=Air(exchange_minutes=_EXCHANGE_MINUTES[answers.kind], rule=rule), circuit_id=answers.circuit_id,
+        id=answers.space_id,
+        name=answers.name,
+        kind=answers.kind,
+        size=size,
+        faces=default_faces(answers.kind),
+        door_side=None if answers.kind == "shelf" else "front",
+        room=answers.room or Room(),
+        air=Air(exchange_minutes=_EXCHANGE_MINUTES[answers.kind], rule=rule),
+        circuit_id=answers.circuit_id,
         assumed=("faces", "room", "air", "circuit", "openings"),
-    )  # fmt: skip
+    )
     if answers.crop_id:
         plants, driest = _planted(size, answers, known)
         space = space.model_copy(

@@ -84,14 +84,17 @@ def doses(
     missing = target_ec_ms_cm - water_ec_ms_cm
     if missing <= 0:
         raise QuantityError(
-            f"the water alone has {water_ec_ms_cm:.2g} mS/cm, the target is {target_ec_ms_cm:.2g}: thin it with rain or "
+            f"the water alone has {water_ec_ms_cm:.2g} mS/cm, the target is {target_ec_ms_cm:.2g}: thin it "
+            "with rain or "
             "filtered water"
         )
     each = missing / sum(part.share * part.ec_ms_cm_per_ml_l for part in used)
     return tuple(
         Dose(
-            part=part, ml_per_l=each * part.share, ml=each * part.share * volume_l,
+            part=part,
+            ml_per_l=each * part.share,
+            ml=each * part.share * volume_l,
             adds_ms_cm=each * part.share * part.ec_ms_cm_per_ml_l,
         )
         for part in used
-    )  # fmt: skip
+    )

@@ -76,11 +76,22 @@ def _load(model: type[_R], filename: str, table: str) -> Mapping[str, _R]:
 
 
 _SHORT = {
-    "ppfd": "ppfd_umol_m2_s", "limit": "ppfd_limit_umol_m2_s", "dli": "dli_mol_m2_d", "hours": "photoperiod_h",
-    "day_c": "air_day_c", "night_c": "air_night_c", "rh": "rh_pct", "vpd": "vpd_kpa", "ec": "ec_ms_cm",
-    "height": "height_m", "spread": "spread_m", "root": "root_c", "air": "air_speed_m_s", "co2": "co2_use",
+    "ppfd": "ppfd_umol_m2_s",
+    "limit": "ppfd_limit_umol_m2_s",
+    "dli": "dli_mol_m2_d",
+    "hours": "photoperiod_h",
+    "day_c": "air_day_c",
+    "night_c": "air_night_c",
+    "rh": "rh_pct",
+    "vpd": "vpd_kpa",
+    "ec": "ec_ms_cm",
+    "height": "height_m",
+    "spread": "spread_m",
+    "root": "root_c",
+    "air": "air_speed_m_s",
+    "co2": "co2_use",
     "spacing": "spacing_m",
-}  # fmt: skip
+}
 
 
 def _crop_row(row: dict[str, Any]) -> dict[str, Any]:
@@ -293,11 +304,24 @@ def lamp_spectra() -> Mapping[str, SpectrumClass]:
 
 
 SHELVES = {
-    "crops": crops, "materials": materials, "fixtures": fixtures, "fans": fans, "filters": filters, "ducts": ducts,
-    "fittings": fittings, "adapters": adapters, "stirrers": stirrers, "leaks": leaks,
-    "rule-sets": rule_sets, "light-sources": light_sources, "containers": containers, "mixes": mixes, "leaf-light": leaf_lights,
-    "spectra": lamp_spectra, "sources": sources,
-}  # fmt: skip
+    "crops": crops,
+    "materials": materials,
+    "fixtures": fixtures,
+    "fans": fans,
+    "filters": filters,
+    "ducts": ducts,
+    "fittings": fittings,
+    "adapters": adapters,
+    "stirrers": stirrers,
+    "leaks": leaks,
+    "rule-sets": rule_sets,
+    "light-sources": light_sources,
+    "containers": containers,
+    "mixes": mixes,
+    "leaf-light": leaf_lights,
+    "spectra": lamp_spectra,
+    "sources": sources,
+}
 
 
 def find(rows: Mapping[str, _R], key: str, what: str) -> _R:

@@ -13,14 +13,34 @@ Grade = Literal["measured", "extension", "standard", "practice", "invented"]
 STAGES = ("germinate", "root-cutting", "seedling", "vegetative", "flower", "fruit", "rest")
 Stage = Literal["germinate", "root-cutting", "seedling", "vegetative", "flower", "fruit", "rest"]
 GROUPS = (
-    "microgreen", "seedling", "leaf", "herb", "fruiting", "root", "houseplant", "orchid", "fern-moss",
-    "carnivore", "succulent", "bulb",
-)  # fmt: skip
+    "microgreen",
+    "seedling",
+    "leaf",
+    "herb",
+    "fruiting",
+    "root",
+    "houseplant",
+    "orchid",
+    "fern-moss",
+    "carnivore",
+    "succulent",
+    "bulb",
+)
 ContainerKind = Literal["pot", "tray", "basket", "bucket", "bag", "pocket", "mount"]
 Group = Literal[
-    "microgreen", "seedling", "leaf", "herb", "fruiting", "root", "houseplant", "orchid", "fern-moss",
-    "carnivore", "succulent", "bulb",
-]  # fmt: skip
+    "microgreen",
+    "seedling",
+    "leaf",
+    "herb",
+    "fruiting",
+    "root",
+    "houseplant",
+    "orchid",
+    "fern-moss",
+    "carnivore",
+    "succulent",
+    "bulb",
+]
 
 
 class Source(Record):
@@ -69,10 +89,19 @@ Water = Literal["dry", "moderate", "moist", "wet"]
 Habit = Literal["stand", "hang", "pole", "wall", "outward"]
 # What no plant under lamps goes beyond: outside these a figure is a slip of the pen.
 _SANE = (
-    ("days", 1, 2000), ("ppfd_umol_m2_s", 0, 2500), ("dli_mol_m2_d", 0, 70), ("photoperiod_h", 0, 24),
-    ("air_day_c", -5, 45), ("air_night_c", -5, 40), ("rh_pct", 5, 100), ("vpd_kpa", 0, 4), ("root_c", -2, 40),
-    ("air_speed_m_s", 0, 3), ("ec_ms_cm", 0, 6), ("ph", 3, 9),
-)  # fmt: skip
+    ("days", 1, 2000),
+    ("ppfd_umol_m2_s", 0, 2500),
+    ("dli_mol_m2_d", 0, 70),
+    ("photoperiod_h", 0, 24),
+    ("air_day_c", -5, 45),
+    ("air_night_c", -5, 40),
+    ("rh_pct", 5, 100),
+    ("vpd_kpa", 0, 4),
+    ("root_c", -2, 40),
+    ("air_speed_m_s", 0, 3),
+    ("ec_ms_cm", 0, 6),
+    ("ph", 3, 9),
+)
 # Which source stands behind which figure.
 FAMILIES = {
     "light": ("ppfd_umol_m2_s", "ppfd_limit_umol_m2_s", "dli_mol_m2_d", "photoperiod_h"),
@@ -316,7 +345,9 @@ class AdapterClass(Record):
 
 
 class LeakClass(Record):
-    """How leaky a kind of space is: opening area per square metre of shell, what draughts move through it, what noise it holds back."""
+    """How leaky a kind of space is: opening area per square metre of shell, what draughts move through it, what
+    noise it holds back.
+    """
 
     id: Id
     area_cm2_m2: Annotated[float, Field(gt=0)]

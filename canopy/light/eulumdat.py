@@ -62,9 +62,14 @@ def read_eulumdat(lines: list[str], name: str = "") -> PhotometricFile:
     horizontal, table = _turned(symmetry, rising(c, "planes"), rows)
     total = sum(abs(count) * lumens if count > 0 else lumens for count, lumens in zip(counts, flux, strict=True))
     return PhotometricFile(
-        name=lines[8].strip()[:120] or name or "Photometric file", photometry=thinned(horizontal, gamma, table),
-        length_m=long, width_m=wide or long, round=wide == 0 and long > 0, flux_lm=total or None, power_w=sum(watts) or None,
-    )  # fmt: skip
+        name=lines[8].strip()[:120] or name or "Photometric file",
+        photometry=thinned(horizontal, gamma, table),
+        length_m=long,
+        width_m=wide or long,
+        round=wide == 0 and long > 0,
+        flux_lm=total or None,
+        power_w=sum(watts) or None,
+    )
 
 
 def _given(symmetry: int, planes: int) -> int:

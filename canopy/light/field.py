@@ -99,7 +99,9 @@ class LightField:
         return list(zip(self._net.tiles, self.scene.plates, strict=True))
 
     def _light_bodies(self, direct: Array) -> None:
-        """Fill in the direct light on bodies, past screens; a lamp between is left out, light on bodies is small already."""
+        """Fill in the direct light on bodies, past screens; a lamp between is left out, light on bodies is small
+        already.
+        """
         for (tiles, plate), start in zip(self._bodies(), self._net.starts, strict=True):
             middle, count = tiles.corners.mean(axis=1), len(tiles.areas)
             coarse = 2 * float(np.sqrt(tiles.areas.max()))

@@ -15,7 +15,9 @@ Array = NDArray[np.float64]
 
 @dataclass(frozen=True, kw_only=True, eq=False)
 class IntensityTable:
-    """Intensity per photon by direction: ``values`` (h, v) at ``horizontal_deg`` 0..360 (h,) and ``vertical_deg`` (v,)."""
+    """Intensity per photon by direction: ``values`` (h, v) at ``horizontal_deg`` 0..360 (h,) and ``vertical_deg``
+    (v,).
+    """
 
     horizontal_deg: Array
     vertical_deg: Array

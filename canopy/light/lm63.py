@@ -93,10 +93,14 @@ def read_lm63(lines: list[str], name: str = "") -> PhotometricFile:
     wide, long = length_m(width, "the luminous width", unit_m), length_m(length, "the luminous length", unit_m)
     rated = lumens.number("lumens") * lamps.number("the number of lamps")
     return PhotometricFile(
-        name=_name(lines[:tilt]) or name or "Photometric file", photometry=thinned(horizontal, vertical, rows),
-        length_m=abs(long or wide), width_m=abs(wide or long), round=wide < 0 or (long == 0 and wide > 0 and len(rows) == 1),
-        flux_lm=rated if rated > 0 else None, power_w=watts.number("watts", 0, 1e6) or None,
-    )  # fmt: skip
+        name=_name(lines[:tilt]) or name or "Photometric file",
+        photometry=thinned(horizontal, vertical, rows),
+        length_m=abs(long or wide),
+        width_m=abs(wide or long),
+        round=wide < 0 or (long == 0 and wide > 0 and len(rows) == 1),
+        flux_lm=rated if rated > 0 else None,
+        power_w=watts.number("watts", 0, 1e6) or None,
+    )
 
 
 def _canonical(horizontal: list[float], rows: list[list[float]]) -> tuple[list[float], list[list[float]]]:
@@ -114,7 +118,8 @@ def _canonical(horizontal: list[float], rows: list[list[float]]) -> tuple[list[f
         if horizontal[0] == 0 and horizontal[-1] > 270:
             return [*horizontal, 360.0], [*rows, rows[0]]
         raise PhotometricError(
-            f"horizontal angles run from {horizontal[0]:g} to {horizontal[-1]:g}; 0 to 0, 90, 180 or 360, or 90 to 270 are known"
+            f"horizontal angles run from {horizontal[0]:g} to {horizontal[-1]:g}; 0 to 0, 90, 180 or 360, "
+            "or 90 to 270 are known"
         )
     return horizontal, rows
 

@@ -36,9 +36,12 @@ def _flip(scene: Scene, face: str, point: Array, *, direction: bool = False) -> 
 
 def _mirrored(scene: Scene, face: str, plate: Plate) -> Plate:
     return replace(
-        plate, centre=_flip(scene, face, plate.centre), along=_flip(scene, face, plate.along, direction=True),
-        across=_flip(scene, face, plate.across, direction=True), beam=_flip(scene, face, plate.beam, direction=True),
-    )  # fmt: skip
+        plate,
+        centre=_flip(scene, face, plate.centre),
+        along=_flip(scene, face, plate.along, direction=True),
+        across=_flip(scene, face, plate.across, direction=True),
+        beam=_flip(scene, face, plate.beam, direction=True),
+    )
 
 
 def _share(scene: Scene, face: str) -> float:
@@ -115,8 +118,8 @@ def mirrored_light(
 
     Returns
     -------
-    (ndarray, ndarray) : direct light with the images', where on mirrors only what has met two of them already is left (it
-        goes on diffusely); and what mirrors swallowed, shape (lamps,) [µmol/s]
+    (ndarray, ndarray) : direct light with the images', where on mirrors only what has met two of them already is
+    left (it goes on diffusely); and what mirrors swallowed, shape (lamps,) [µmol/s]
     """
     lost = np.zeros(fine_direct.shape[2])
     if not scene.mirrors:

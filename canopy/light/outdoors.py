@@ -52,9 +52,13 @@ def extraterrestrial_mj_m2_d(latitude_deg: float, day: dt.date) -> float:
     declination = 0.409 * sin(2 * pi * number / 365 - 1.39)
     sunset = acos(max(-1.0, min(1.0, -tan(phi) * tan(declination))))
     return (
-        24 * 60 / pi * _SOLAR_MJ_M2_MIN * distance
+        24
+        * 60
+        / pi
+        * _SOLAR_MJ_M2_MIN
+        * distance
         * (sunset * sin(phi) * sin(declination) + cos(phi) * cos(declination) * sin(sunset))
-    )  # fmt: skip
+    )
 
 
 def outdoor_dli_mol_m2_d(latitude_deg: float, day: dt.date, sky: str = "mixed") -> float:

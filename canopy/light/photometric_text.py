@@ -195,9 +195,10 @@ def thinned(horizontal: list[float], vertical: list[float], rows: list[list[floa
     h = _every(len(horizontal), 73)
     v = _every(len(vertical), 181)
     return Photometry(
-        horizontal_deg=tuple(horizontal[k] for k in h), vertical_deg=tuple(vertical[k] for k in v),
+        horizontal_deg=tuple(horizontal[k] for k in h),
+        vertical_deg=tuple(vertical[k] for k in v),
         intensity=tuple(tuple(round(rows[i][j] / most, 5) for j in v) for i in h),
-    )  # fmt: skip
+    )
 
 
 def _every(count: int, most: int) -> list[int]:

@@ -81,9 +81,14 @@ def _unit(path: Path, number: int, given: list[float | None]) -> list[float]:
 
 
 def light_at_points(
-    space: Space, points: Array, normals: Array, quality: Quality = POINTS, *, crowns: tuple[Crown, ...] = (),
+    space: Space,
+    points: Array,
+    normals: Array,
+    quality: Quality = POINTS,
+    *,
+    crowns: tuple[Crown, ...] = (),
     day: dt.date | None = None,
-) -> Array:  # fmt: skip
+) -> Array:
     """Give the PPFD at points with all lamps as they are set.
 
     Parameters

@@ -173,9 +173,14 @@ def window_emitter(space: Space, window: Daylight) -> Emitter:
     middle[b], middle[c] = window.u_m, window.v_m
     along[b], across[c], beam[axis] = 1.0, 1.0, -1.0 if side else 1.0
     plate = Plate(
-        centre=middle, along=along, across=across, beam=beam, length_m=window.width_m, width_m=window.height_m,
+        centre=middle,
+        along=along,
+        across=across,
+        beam=beam,
+        length_m=window.width_m,
+        width_m=window.height_m,
         reflectance=0.0,
-    )  # fmt: skip
+    )
     return Emitter(plate=plate, ppf_umol_s=plate.area_m2, body=False)
 
 
@@ -195,11 +200,17 @@ def _shelf_plate(shelf: Shelf, crowns: tuple[Crown, ...]) -> Plate:
     top = reflectance_of(shelf.top) * (1 - cover) + CANOPY_REFLECTANCE * cover
     middle = np.array([shelf.x_m + shelf.width_m / 2, shelf.y_m + shelf.depth_m / 2, shelf.z_m - shelf.thickness_m / 2])
     return Plate(
-        centre=middle, along=np.array([1.0, 0, 0]), across=np.array([0, 1.0, 0]), beam=np.array([0, 0, -1.0]),
-        length_m=shelf.width_m, width_m=shelf.depth_m, reflectance=reflectance_of(shelf.under),
-        back_reflectance=round(float(top), 4), partition=True,
+        centre=middle,
+        along=np.array([1.0, 0, 0]),
+        across=np.array([0, 1.0, 0]),
+        beam=np.array([0, 0, -1.0]),
+        length_m=shelf.width_m,
+        width_m=shelf.depth_m,
+        reflectance=reflectance_of(shelf.under),
+        back_reflectance=round(float(top), 4),
+        partition=True,
         screen=True,
-    )  # fmt: skip
+    )
 
 
 def column_plates(column: Column) -> tuple[Plate, ...]:
@@ -222,10 +233,16 @@ def column_plates(column: Column) -> tuple[Plate, ...]:
         middle = np.array([column.x_m, column.y_m, column.z_m + column.height_m / 2]) + out * inner
         found.append(
             Plate(
-                centre=middle, along=np.array([0, 0, 1.0]), across=np.array([-out[1], out[0], 0.0]), beam=out,
-                length_m=column.height_m, width_m=side, reflectance=column.reflectance, screen=True,
+                centre=middle,
+                along=np.array([0, 0, 1.0]),
+                across=np.array([-out[1], out[0], 0.0]),
+                beam=out,
+                length_m=column.height_m,
+                width_m=side,
+                reflectance=column.reflectance,
+                screen=True,
             )
-        )  # fmt: skip
+        )
     return tuple(found)
 
 
@@ -268,13 +285,17 @@ def scene_of(space: Space, quality: Quality = DEFAULT, crowns: tuple[Crown, ...]
             cover = _cover(room, [crown for crown in grounded if crown.upward])
             reflectance[face.patches] = reflectance[face.patches] * (1 - cover) + CANOPY_REFLECTANCE * cover
     return Scene(
-        room=room, reflectance=reflectance,
+        room=room,
+        reflectance=reflectance,
         emitters=(*(emitter_of(lamp) for lamp in space.fixtures), *(window_emitter(space, w) for w in space.daylight)),
-        bodies=(*(_shelf_plate(shelf, tuple(shelved[shelf.id])) for shelf in shelves),
-                *(plate for column in space.columns for plate in column_plates(column))),
+        bodies=(
+            *(_shelf_plate(shelf, tuple(shelved[shelf.id])) for shelf in shelves),
+            *(plate for column in space.columns for plate in column_plates(column)),
+        ),
         crowns=crowns,
-        mirrors=tuple(face for face in FACES if is_mirror(space, face)), pieces=quality.pieces,
-    )  # fmt: skip
+        mirrors=tuple(face for face in FACES if is_mirror(space, face)),
+        pieces=quality.pieces,
+    )
 
 
 _fields: ContentCache[LightField] = ContentCache(200_000_000, lambda field: 12_000_000)

@@ -111,20 +111,29 @@ def fit_survey(space: Space, survey: Survey, *, crowns: tuple[Crown, ...] = (), 
     scatter = float(np.std(ratio[keep]))
     wide = max(1.0, scatter / float(error.mean()))
     return SurveyFit(
-        bias=_bias(y, stated), scatter=scatter,
+        bias=_bias(y, stated),
+        scatter=scatter,
         lamps=tuple(
-            LampFit(fixture_id=lamp.id, factor=float(np.clip(g[k], 0.05, 5)),
-                    standard_error=float(min(_PRIOR, np.sqrt(covariance[k, k]) * wide)),
-                    seen=bool(np.sqrt(covariance[k, k]) < 0.6 * _PRIOR))
+            LampFit(
+                fixture_id=lamp.id,
+                factor=float(np.clip(g[k], 0.05, 5)),
+                standard_error=float(min(_PRIOR, np.sqrt(covariance[k, k]) * wide)),
+                seen=bool(np.sqrt(covariance[k, k]) < 0.6 * _PRIOR),
+            )
             for k, lamp in enumerate(space.fixtures)
         ),
         readings=tuple(
-            ReadingFit(reading_id=r.id, measured=float(y[k]), stated=float(stated[k]), fitted=float(fitted[k]),
-                       outlier=not bool(keep[k]))
+            ReadingFit(
+                reading_id=r.id,
+                measured=float(y[k]),
+                stated=float(stated[k]),
+                fitted=float(fitted[k]),
+                outlier=not bool(keep[k]),
+            )
             for k, r in enumerate(survey.readings)
         ),
         doubt=_doubt(y, stated, survey),
-    )  # fmt: skip
+    )
 
 
 def _solve(a: Array, y: Array, sigma: Array) -> tuple[Array, Array]:

@@ -1,4 +1,6 @@
-"""The rules of ways of air and of stirring fans: openings and spaces they name are there, and everything fits inside."""
+"""The rules of ways of air and of stirring fans: openings and spaces they name are there, and everything fits
+inside.
+"""
 
 from __future__ import annotations
 

@@ -1,4 +1,6 @@
-"""How air gets in and out: chains of filter, fan, duct and fittings from one end to the other, and what stirs it inside."""
+"""How air gets in and out: chains of filter, fan, duct and fittings from one end to the other, and what stirs it
+inside.
+"""
 
 from __future__ import annotations
 
@@ -47,7 +49,9 @@ class FilterPart(Record):
 
 
 class DuctPart(Record):
-    """A length of duct; ``slack`` is by how much a flexible one falls short of its stretched length (0.04 pulled tight)."""
+    """A length of duct; ``slack`` is by how much a flexible one falls short of its stretched length (0.04 pulled
+    tight).
+    """
 
     kind: Literal["duct"] = "duct"
     id: Id

@@ -54,7 +54,10 @@ def _own_crops(plan: Plan) -> Iterator[PlanProblem]:
         if crop.id in crops():
             yield PlanProblem(
                 path=f"crops[{number}].id",
-                message=f"“{crop.id}” is a crop of the library: a crop of your own needs another id, such as “own-{crop.id}”",
+                message=(
+                    f"“{crop.id}” is a crop of the library: a crop of your own needs another id, such as "
+                    f"“own-{crop.id}”"
+                ),
             )
         if crop.name.casefold() in names:
             yield PlanProblem(
@@ -146,7 +149,10 @@ def _openings(path: str, space: Space) -> Iterator[PlanProblem]:
         if not (wide / 2 - slack <= u <= across - wide / 2 + slack and high / 2 - slack <= v <= up - high / 2 + slack):
             yield PlanProblem(
                 path=here,
-                message=f"this {what} reaches over the edge of the {face} face, which is {across * 100:.0f} × {up * 100:.0f} cm",
+                message=(
+                    f"this {what} reaches over the edge of the {face} face, which is {across * 100:.0f} × "
+                    f"{up * 100:.0f} cm"
+                ),
             )
 
 
@@ -157,9 +163,10 @@ def _furnishing(path: str, space: Space) -> Iterator[PlanProblem]:
         yield from _surface(f"{here}.top", shelf.top)
         yield from _surface(f"{here}.under", shelf.under)
         limits = (
-            ("x_m", shelf.x_m + shelf.width_m, size.width_m, "across"), ("y_m", shelf.y_m + shelf.depth_m, size.depth_m, "deep"),
+            ("x_m", shelf.x_m + shelf.width_m, size.width_m, "across"),
+            ("y_m", shelf.y_m + shelf.depth_m, size.depth_m, "deep"),
             ("z_m", shelf.z_m, size.height_m, "high"),
-        )  # fmt: skip
+        )
         for key, reach, most, word in limits:
             if reach > most + TOLERANCE_M:
                 yield PlanProblem(
@@ -184,7 +191,7 @@ def _furnishing(path: str, space: Space) -> Iterator[PlanProblem]:
 
 def _plants(
     path: str, space: Space, known: Mapping[str, Crop], plantings: Mapping[str, Planting]
-) -> Iterator[PlanProblem]:  # fmt: skip
+) -> Iterator[PlanProblem]:
     size = space.size
     for number, plant in enumerate(space.plants):
         here = f"{path}.plants[{number}]"

@@ -28,7 +28,8 @@ class Fixture(Record):
 
     At zero angles it shines straight down with its length along x. ``tilt_deg``
     turns it about its long axis (positive: towards +y), ``pitch_deg`` then
-    lifts its +x end, ``yaw_deg`` finally turns it about the vertical. Lamps of one ``chain`` are plugged into each other.
+    lifts its +x end, ``yaw_deg`` finally turns it about the vertical. Lamps of one ``chain`` are plugged into each
+    other.
     """
 
     id: Id

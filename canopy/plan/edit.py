@@ -13,16 +13,42 @@ from canopy.plan.document import Plan, Space
 from canopy.plan.files import from_data
 
 Collection = Literal[
-    "fixtures", "plants", "openings", "devices", "shelves", "columns", "hung", "daylight", "airways", "stirrers", "plantings"
-]  # fmt: skip
+    "fixtures",
+    "plants",
+    "openings",
+    "devices",
+    "shelves",
+    "columns",
+    "hung",
+    "daylight",
+    "airways",
+    "stirrers",
+    "plantings",
+]
 COLLECTIONS: tuple[Collection, ...] = (
-    "fixtures", "plants", "openings", "devices", "shelves", "columns", "hung", "daylight", "airways", "stirrers", "plantings"
-)  # fmt: skip
+    "fixtures",
+    "plants",
+    "openings",
+    "devices",
+    "shelves",
+    "columns",
+    "hung",
+    "daylight",
+    "airways",
+    "stirrers",
+    "plantings",
+)
 # What a change confirms: a figure that a person has typed is no longer assumed.
 _CONFIRMS = {
-    "room": "room", "faces": "faces", "circuit_id": "circuit", "air": "air", "fixtures": "lamp", "plants": "stage",
-    "openings": "openings", "airways": "air",
-}  # fmt: skip
+    "room": "room",
+    "faces": "faces",
+    "circuit_id": "circuit",
+    "air": "air",
+    "fixtures": "lamp",
+    "plants": "stage",
+    "openings": "openings",
+    "airways": "air",
+}
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -313,9 +339,10 @@ def remove_space(plan: Plan, space_id: str) -> Plan:
     def freed(space: Space) -> Space:
         ways = tuple(
             way.model_copy(update={"ends": "room", "space_id": None, "far_opening_id": None})
-            if way.space_id == space_id else way
+            if way.space_id == space_id
+            else way
             for way in space.airways
-        )  # fmt: skip
+        )
         return space.model_copy(update={"airways": ways})
 
     return plan.model_copy(update={"spaces": tuple(freed(space) for space in plan.spaces if space.id != space_id)})

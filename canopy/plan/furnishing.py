@@ -49,7 +49,9 @@ class Net(Record):
 
 
 class Ground(Record):
-    """What lies under the plants: what the floor stands on, insulation, and a lined floor or tray that holds a spill."""
+    """What lies under the plants: what the floor stands on, insulation, and a lined floor or tray that holds a
+    spill.
+    """
 
     stands_on: Literal["wood", "concrete", "shelf"] = "wood"
     below_c: Temperature | None = None

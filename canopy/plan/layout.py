@@ -96,9 +96,10 @@ def round_column(column: Column, count: int, rings: int) -> list[Place]:
             Place(
                 x_m=round(column.x_m + column.diameter_m / 2 * cos(turn), 4),
                 y_m=round(column.y_m + column.diameter_m / 2 * sin(turn), 4),
-                base_m=round(z, 4), facing_deg=round(degrees(turn), 1),
+                base_m=round(z, 4),
+                facing_deg=round(degrees(turn), 1),
             )
-        )  # fmt: skip
+        )
     return made
 
 
@@ -106,9 +107,14 @@ _WALLS = {"back": 270.0, "front": 90.0, "left": 0.0, "right": 180.0}
 
 
 def on_wall(
-    wall: str, size_m: tuple[float, float, float], count: int, *, columns: int | None = None, low_m: float = 0.0,
+    wall: str,
+    size_m: tuple[float, float, float],
+    count: int,
+    *,
+    columns: int | None = None,
+    low_m: float = 0.0,
     high_m: float | None = None,
-) -> list[Place]:  # fmt: skip
+) -> list[Place]:
     """Spread places over an upright face, facing into the space.
 
     Parameters

@@ -5,9 +5,16 @@ from __future__ import annotations
 import copy
 from typing import Any
 
-# The recipes of version 1 for the way from fan to room, as chains: duct between fan and port and duct and bends behind it.
-_FLEX = {"name": "Flexible duct, aluminium", "class_id": "flex-alu", "roughness_m": 0.001, "flexible": True,
-         "weight_kg_m": 0.2, "noise_cut_db_m": 0.3}  # fmt: skip
+# The recipes of version 1 for the way from fan to room, as chains: duct between fan and port and duct and bends
+# behind it.
+_FLEX = {
+    "name": "Flexible duct, aluminium",
+    "class_id": "flex-alu",
+    "roughness_m": 0.001,
+    "flexible": True,
+    "weight_kg_m": 0.2,
+    "noise_cut_db_m": 0.3,
+}
 _RECIPES: dict[str, tuple[bool, float, float, tuple[float, ...]]] = {
     "free": (False, 0.0, 0.0, ()),
     "duct": (False, 1.0, 0.0, ()),
@@ -16,10 +23,13 @@ _RECIPES: dict[str, tuple[bool, float, float, tuple[float, ...]]] = {
 }
 # The filters those recipes stood for, by the fan's spigot: name, rated flow, its pressure, weight.
 _FILTERS = {
-    0.075: ("Carbon filter 75 mm", 90.0, 55.0, 1.6), 0.1: ("Carbon filter 100 mm", 170.0, 60.0, 3.3),
-    0.125: ("Carbon filter 125 mm", 248.0, 64.0, 5.0), 0.15: ("Carbon filter 150 mm", 400.0, 70.0, 8.4),
-    0.2: ("Carbon filter 200 mm", 780.0, 75.0, 19.5), 0.25: ("Carbon filter 250 mm", 1100.0, 80.0, 27.0),
-}  # fmt: skip
+    0.075: ("Carbon filter 75 mm", 90.0, 55.0, 1.6),
+    0.1: ("Carbon filter 100 mm", 170.0, 60.0, 3.3),
+    0.125: ("Carbon filter 125 mm", 248.0, 64.0, 5.0),
+    0.15: ("Carbon filter 150 mm", 400.0, 70.0, 8.4),
+    0.2: ("Carbon filter 200 mm", 780.0, 75.0, 19.5),
+    0.25: ("Carbon filter 250 mm", 1100.0, 80.0, 27.0),
+}
 _OLD_AIR = ("fan", "path_id", "delivered_share", "duct_diameter_m", "fan_hours", "fan_speed")
 
 
@@ -32,8 +42,8 @@ def migrated(data: dict[str, Any]) -> dict[str, Any]:
 
     Returns
     -------
-    dict : the same when it is of this version; else a copy brought up to date. What is malformed stays as it is, for the
-        check that follows to name
+    dict : the same when it is of this version; else a copy brought up to date. What is malformed stays as it is, for
+    the check that follows to name
     """
     if data.get("version") != 1:
         return data
@@ -47,7 +57,9 @@ def migrated(data: dict[str, Any]) -> dict[str, Any]:
 
 
 def _to_two(space: dict[str, Any]) -> None:
-    """One fan with a recipe becomes a chain; the filter now counts by its curve, so its flat allowance no longer does."""
+    """One fan with a recipe becomes a chain; the filter now counts by its curve, so its flat allowance no longer
+    does.
+    """
     old = dict(space["air"])
     fan = old.get("fan")
     air = {key: value for key, value in old.items() if key not in _OLD_AIR}
@@ -60,8 +72,10 @@ def _to_two(space: dict[str, Any]) -> None:
         diameter = fan.get("diameter_m")
     speed, hours = old.get("fan_speed", 1.0), old.get("fan_hours", 24.0)
     airway: dict[str, Any] = {
-        "id": "exhaust", "name": "Exhaust", "parts": _parts(space, old, fan, diameter, speed, hours),
-    }  # fmt: skip
+        "id": "exhaust",
+        "name": "Exhaust",
+        "parts": _parts(space, old, fan, diameter, speed, hours),
+    }
     if isinstance(hours, int | float) and 0 < hours < 24 and hours <= 20 and not _by_day_only(space, hours):
         airway |= {"on_min": round(60 * hours / 24, 1), "every_min": 60.0}
     share = old.get("delivered_share")
@@ -90,9 +104,20 @@ def _parts(
     if filtered and isinstance(fan.get("diameter_m"), int | float):
         size = min(_FILTERS, key=lambda each: abs(each - fan["diameter_m"]))
         name, flow, pressure, weight = _FILTERS[size]
-        parts.append({"kind": "filter", "id": "filter", "spec": {
-            "name": name, "class_id": f"filter-{size * 1000:.0f}", "diameter_m": size, "rated_flow_m3_h": flow,
-            "rated_pressure_pa": pressure, "weight_kg": weight}})  # fmt: skip
+        parts.append(
+            {
+                "kind": "filter",
+                "id": "filter",
+                "spec": {
+                    "name": name,
+                    "class_id": f"filter-{size * 1000:.0f}",
+                    "diameter_m": size,
+                    "rated_flow_m3_h": flow,
+                    "rated_pressure_pa": pressure,
+                    "weight_kg": weight,
+                },
+            }
+        )
     moved: dict[str, Any] = {"kind": "fan", "id": "fan", "spec": fan, "speed": speed}
     if isinstance(hours, int | float) and _by_day_only(space, hours):
         moved["night_speed"] = 0.0
@@ -117,9 +142,13 @@ def _duct(number: int, diameter: Any, length: float) -> dict[str, Any]:
 
 def _port(space: dict[str, Any]) -> str | None:
     holes = [
-        hole for hole in space.get("openings", [])
-        if isinstance(hole, dict) and hole.get("use") == "exhaust" and hole.get("shape", "round") == "round"
-        and hole.get("open", True) and isinstance(hole.get("id"), str)
-    ]  # fmt: skip
+        hole
+        for hole in space.get("openings", [])
+        if isinstance(hole, dict)
+        and hole.get("use") == "exhaust"
+        and hole.get("shape", "round") == "round"
+        and hole.get("open", True)
+        and isinstance(hole.get("id"), str)
+    ]
     found = max(holes, key=lambda hole: hole.get("diameter_m") or 0.0, default=None)
     return found["id"] if found else None

@@ -13,7 +13,9 @@ from canopy.plan.shell import Offset
 
 
 class Training(Record):
-    """What is done to keep plants low: cut back to a height on a day, or held at it from then on (tied, under a net)."""
+    """What is done to keep plants low: cut back to a height on a day, or held at it from then on (tied, under a
+    net).
+    """
 
     on: dt.date
     height_m: Annotated[float, Field(gt=0, le=6)]

@@ -59,25 +59,31 @@ def appliance_loads(space: Space) -> tuple[Load, ...]:
     Returns
     -------
     tuple of Load : one for each; a fan draws by the cube of its speed (affinity laws), at its faster speed for as many
-        hours as give the day's energy. One that blows in or hangs inside heats the space, one outside that draws out does not
+        hours as give the day's energy. One that blows in or hangs inside heats the space, one outside that draws out
+        does not
     """
     found = [_fan_load(space, airway, part) for airway in space.airways for part in airway.parts if part.kind == "fan"]
     for stirrer in space.stirrers:
         if stirrer.enabled:
             found.append(
                 Load(
-                    part_id=stirrer.id, name=stirrer.spec.name, power_w=stirrer.spec.power_w * stirrer.speed**3,
+                    part_id=stirrer.id,
+                    name=stirrer.spec.name,
+                    power_w=stirrer.spec.power_w * stirrer.speed**3,
                     hours_per_day=24 * stirrer.duty,
                 )
-            )  # fmt: skip
+            )
     for device in space.devices:
         spec = device.spec
         found.append(
             Load(
-                part_id=device.id, name=spec.name, power_w=spec.power_w, hours_per_day=spec.hours_per_day,
+                part_id=device.id,
+                name=spec.name,
+                power_w=spec.power_w,
+                hours_per_day=spec.hours_per_day,
                 heats_space=spec.heats_space,
             )
-        )  # fmt: skip
+        )
     return tuple(found)
 
 
@@ -102,9 +108,12 @@ def _fan_load(space: Space, airway: Airway, part: FanPart) -> Load:
     heats = 1.0 if airway.way == "in" or airway.is_inside(part.id) else 0.0
     name = part.spec.name if part.count == 1 else f"{part.count} × {part.spec.name}"
     return Load(
-        part_id=part.id, name=name, power_w=part.count * part.spec.power_w * fastest**3,
-        hours_per_day=min(24.0, hours * airway.duty), heats_space=heats,
-    )  # fmt: skip
+        part_id=part.id,
+        name=name,
+        power_w=part.count * part.spec.power_w * fastest**3,
+        hours_per_day=min(24.0, hours * airway.duty),
+        heats_space=heats,
+    )
 
 
 def monthly_cost(loads: tuple[Load, ...], price_per_kwh: float) -> float:

@@ -24,7 +24,28 @@ from canopy.quantities.show import magnitude, number, show, significant
 from canopy.quantities.units import convert
 
 __all__ = [
-    "AIR_SPEED", "ANGLE", "AREA", "DIAMETER", "DURATION", "EC", "FLOW", "KINDS", "LENGTH", "PERCENT", "POWER", "PRESSURE", "TEMPERATURE",
-    "TEMPERATURE_RISE", "VOLUME", "WEIGHT", "Kind", "convert", "magnitude", "number", "parse", "parse_between", "show",
+    "AIR_SPEED",
+    "ANGLE",
+    "AREA",
+    "DIAMETER",
+    "DURATION",
+    "EC",
+    "FLOW",
+    "KINDS",
+    "LENGTH",
+    "PERCENT",
+    "POWER",
+    "PRESSURE",
+    "TEMPERATURE",
+    "TEMPERATURE_RISE",
+    "VOLUME",
+    "WEIGHT",
+    "Kind",
+    "convert",
+    "magnitude",
+    "number",
+    "parse",
+    "parse_between",
+    "show",
     "significant",
-]  # fmt: skip
+]

@@ -33,127 +33,236 @@ class Kind:
 
 
 _LENGTH = {
-    "m": "meter", "meter": "meter", "metre": "meter", "meters": "meter", "metres": "meter",
-    "cm": "centimeter", "mm": "millimeter", "in": "inch", "inch": "inch", "inches": "inch",
-    '"': "inch", "″": "inch", "”": "inch", "''": "inch", "ft": "foot", "foot": "foot", "feet": "foot",
-    "'": "foot", "′": "foot", "’": "foot", "yd": "yard",
-}  # fmt: skip
+    "m": "meter",
+    "meter": "meter",
+    "metre": "meter",
+    "meters": "meter",
+    "metres": "meter",
+    "cm": "centimeter",
+    "mm": "millimeter",
+    "in": "inch",
+    "inch": "inch",
+    "inches": "inch",
+    '"': "inch",
+    "″": "inch",
+    "”": "inch",
+    "''": "inch",
+    "ft": "foot",
+    "foot": "foot",
+    "feet": "foot",
+    "'": "foot",
+    "′": "foot",
+    "’": "foot",
+    "yd": "yard",
+}
 
 LENGTH = Kind(
-    name="length", unit="meter", aliases=_LENGTH,
+    name="length",
+    unit="meter",
+    aliases=_LENGTH,
     metric=Display(unit="centimeter", symbol="cm", decimals=1),
     us=Display(unit="inch", symbol="in", decimals=1),
     example="127 cm, 1.27 m or 4 ft 2 in",
-)  # fmt: skip
+)
 DIAMETER = Kind(
-    name="diameter", unit="meter", aliases=_LENGTH,
+    name="diameter",
+    unit="meter",
+    aliases=_LENGTH,
     metric=Display(unit="millimeter", symbol="mm", decimals=0),
     us=Display(unit="inch", symbol="in", decimals=1),
     example="125 mm or 5 in",
-)  # fmt: skip
+)
 FLOW = Kind(
-    name="airflow", unit="meter**3/hour",
+    name="airflow",
+    unit="meter**3/hour",
     aliases={
-        "m3/h": "meter**3/hour", "m³/h": "meter**3/hour", "m^3/h": "meter**3/hour", "cmh": "meter**3/hour",
-        "cfm": "foot**3/minute", "ft3/min": "foot**3/minute", "l/s": "liter/second", "m3/s": "meter**3/second",
+        "m3/h": "meter**3/hour",
+        "m³/h": "meter**3/hour",
+        "m^3/h": "meter**3/hour",
+        "cmh": "meter**3/hour",
+        "cfm": "foot**3/minute",
+        "ft3/min": "foot**3/minute",
+        "l/s": "liter/second",
+        "m3/s": "meter**3/second",
     },
     metric=Display(unit="meter**3/hour", symbol="m³/h", decimals=0),
     us=Display(unit="foot**3/minute", symbol="CFM", decimals=0),
     example="180 m3/h or 106 CFM",
-)  # fmt: skip
+)
 TEMPERATURE = Kind(
-    name="temperature", unit="degree_Celsius",
+    name="temperature",
+    unit="degree_Celsius",
     aliases={
-        "c": "degree_Celsius", "°c": "degree_Celsius", "degc": "degree_Celsius", "f": "degree_Fahrenheit",
-        "°f": "degree_Fahrenheit", "degf": "degree_Fahrenheit", "k": "kelvin",
+        "c": "degree_Celsius",
+        "°c": "degree_Celsius",
+        "degc": "degree_Celsius",
+        "f": "degree_Fahrenheit",
+        "°f": "degree_Fahrenheit",
+        "degf": "degree_Fahrenheit",
+        "k": "kelvin",
     },
     metric=Display(unit="degree_Celsius", symbol="°C", decimals=1),
     us=Display(unit="degree_Fahrenheit", symbol="°F", decimals=0),
     example="22 C or 72 F",
-)  # fmt: skip
+)
 TEMPERATURE_RISE = Kind(
-    name="temperature rise", unit="kelvin",
+    name="temperature rise",
+    unit="kelvin",
     aliases={
-        "k": "kelvin", "c": "kelvin", "°c": "kelvin", "f": "delta_degree_Fahrenheit", "°f": "delta_degree_Fahrenheit"
+        "k": "kelvin",
+        "c": "kelvin",
+        "°c": "kelvin",
+        "f": "delta_degree_Fahrenheit",
+        "°f": "delta_degree_Fahrenheit",
     },
     metric=Display(unit="kelvin", symbol="K", decimals=1),
     us=Display(unit="delta_degree_Fahrenheit", symbol="°F", decimals=1),
     example="4 K or 7 F",
-)  # fmt: skip
+)
 POWER = Kind(
-    name="power", unit="watt", aliases={"w": "watt", "watt": "watt", "watts": "watt", "kw": "kilowatt"},
-    metric=Display(unit="watt", symbol="W", decimals=0), us=Display(unit="watt", symbol="W", decimals=0),
+    name="power",
+    unit="watt",
+    aliases={"w": "watt", "watt": "watt", "watts": "watt", "kw": "kilowatt"},
+    metric=Display(unit="watt", symbol="W", decimals=0),
+    us=Display(unit="watt", symbol="W", decimals=0),
     example="150 W",
-)  # fmt: skip
+)
 PERCENT = Kind(
-    name="share", unit="percent", aliases={"%": "percent", "pct": "percent", "percent": "percent"},
-    metric=Display(unit="percent", symbol="%", decimals=0), us=Display(unit="percent", symbol="%", decimals=0),
+    name="share",
+    unit="percent",
+    aliases={"%": "percent", "pct": "percent", "percent": "percent"},
+    metric=Display(unit="percent", symbol="%", decimals=0),
+    us=Display(unit="percent", symbol="%", decimals=0),
     example="60 %",
-)  # fmt: skip
+)
 ANGLE = Kind(
-    name="angle", unit="degree", aliases={"°": "degree", "deg": "degree", "degrees": "degree", "rad": "radian"},
-    metric=Display(unit="degree", symbol="°", decimals=0), us=Display(unit="degree", symbol="°", decimals=0),
+    name="angle",
+    unit="degree",
+    aliases={"°": "degree", "deg": "degree", "degrees": "degree", "rad": "radian"},
+    metric=Display(unit="degree", symbol="°", decimals=0),
+    us=Display(unit="degree", symbol="°", decimals=0),
     example="15°",
-)  # fmt: skip
+)
 DURATION = Kind(
-    name="time", unit="hour",
+    name="time",
+    unit="hour",
     aliases={"h": "hour", "hr": "hour", "hrs": "hour", "hours": "hour", "hour": "hour", "min": "minute", "m": "minute"},
-    metric=Display(unit="hour", symbol="h", decimals=1), us=Display(unit="hour", symbol="h", decimals=1),
+    metric=Display(unit="hour", symbol="h", decimals=1),
+    us=Display(unit="hour", symbol="h", decimals=1),
     example="14 h or 13 h 30 min",
-)  # fmt: skip
+)
 
 VOLUME = Kind(
-    name="volume", unit="liter",
-    aliases={"l": "liter", "litre": "liter", "liter": "liter", "litres": "liter", "liters": "liter", "ml": "milliliter",
-             "gal": "gallon", "gallon": "gallon", "gallons": "gallon", "qt": "quart", "pt": "pint"},
-    metric=Display(unit="liter", symbol="L", decimals=2), us=Display(unit="gallon", symbol="gal", decimals=2),
+    name="volume",
+    unit="liter",
+    aliases={
+        "l": "liter",
+        "litre": "liter",
+        "liter": "liter",
+        "litres": "liter",
+        "liters": "liter",
+        "ml": "milliliter",
+        "gal": "gallon",
+        "gallon": "gallon",
+        "gallons": "gallon",
+        "qt": "quart",
+        "pt": "pint",
+    },
+    metric=Display(unit="liter", symbol="L", decimals=2),
+    us=Display(unit="gallon", symbol="gal", decimals=2),
     example="11 L or 3 gal",
-)  # fmt: skip
+)
 WEIGHT = Kind(
-    name="weight", unit="kilogram",
+    name="weight",
+    unit="kilogram",
     aliases={"kg": "kilogram", "g": "gram", "lb": "pound", "lbs": "pound", "oz": "ounce"},
-    metric=Display(unit="kilogram", symbol="kg", decimals=1), us=Display(unit="pound", symbol="lb", decimals=1),
+    metric=Display(unit="kilogram", symbol="kg", decimals=1),
+    us=Display(unit="pound", symbol="lb", decimals=1),
     example="12 kg or 26 lb",
-)  # fmt: skip
+)
 EC = Kind(
-    name="strength", unit="millisiemens/centimeter",
-    aliases={"ms/cm": "millisiemens/centimeter", "ms": "millisiemens/centimeter", "ec": "millisiemens/centimeter",
-             "us/cm": "microsiemens/centimeter", "µs/cm": "microsiemens/centimeter", "us": "microsiemens/centimeter",
-             "µs": "microsiemens/centimeter", "ppmfive": "ppm500", "ppmseven": "ppm700"},
+    name="strength",
+    unit="millisiemens/centimeter",
+    aliases={
+        "ms/cm": "millisiemens/centimeter",
+        "ms": "millisiemens/centimeter",
+        "ec": "millisiemens/centimeter",
+        "us/cm": "microsiemens/centimeter",
+        "µs/cm": "microsiemens/centimeter",
+        "us": "microsiemens/centimeter",
+        "µs": "microsiemens/centimeter",
+        "ppmfive": "ppm500",
+        "ppmseven": "ppm700",
+    },
     metric=Display(unit="millisiemens/centimeter", symbol="mS/cm", decimals=2),
     us=Display(unit="millisiemens/centimeter", symbol="mS/cm", decimals=2),
     example="1.4 mS/cm, 700 ppm500 or 980 ppm700",
     rewrites=((r"ppm\s*\(?500\)?", "ppmfive"), (r"ppm\s*\(?700\)?", "ppmseven")),
-)  # fmt: skip
+)
 PRESSURE = Kind(
-    name="pressure", unit="pascal",
-    aliases={"pa": "pascal", "pascal": "pascal", "pascals": "pascal", "hpa": "hectopascal", "mbar": "millibar",
-             "inwg": "inch_H2O", "inwc": "inch_H2O", "mmwc": "mm_H2O",
-             "mmwg": "mm_H2O"},
-    metric=Display(unit="pascal", symbol="Pa", decimals=1), us=Display(unit="inch_H2O", symbol="in wg", decimals=2),
+    name="pressure",
+    unit="pascal",
+    aliases={
+        "pa": "pascal",
+        "pascal": "pascal",
+        "pascals": "pascal",
+        "hpa": "hectopascal",
+        "mbar": "millibar",
+        "inwg": "inch_H2O",
+        "inwc": "inch_H2O",
+        "mmwc": "mm_H2O",
+        "mmwg": "mm_H2O",
+    },
+    metric=Display(unit="pascal", symbol="Pa", decimals=1),
+    us=Display(unit="inch_H2O", symbol="in wg", decimals=2),
     example="180 Pa or 0.72 in wg",
-    rewrites=((r"in\.?\s*w\.?\s*[gc]\.?", "inwg"), (r"mm\s*w\.?\s*[gc]\.?", "mmwg"), (r"in\s*h2o", "inwg"),
-              (r"mm\s*h2o", "mmwg")),
-)  # fmt: skip
+    rewrites=(
+        (r"in\.?\s*w\.?\s*[gc]\.?", "inwg"),
+        (r"mm\s*w\.?\s*[gc]\.?", "mmwg"),
+        (r"in\s*h2o", "inwg"),
+        (r"mm\s*h2o", "mmwg"),
+    ),
+)
 AIR_SPEED = Kind(
-    name="air speed", unit="meter/second",
+    name="air speed",
+    unit="meter/second",
     aliases={"m/s": "meter/second", "ft/min": "foot/minute", "fpm": "foot/minute", "km/h": "kilometer/hour"},
-    metric=Display(unit="meter/second", symbol="m/s", decimals=2), us=Display(unit="foot/minute", symbol="ft/min", decimals=0),
+    metric=Display(unit="meter/second", symbol="m/s", decimals=2),
+    us=Display(unit="foot/minute", symbol="ft/min", decimals=0),
     example="0.5 m/s or 100 ft/min",
-)  # fmt: skip
+)
 AREA = Kind(
-    name="area", unit="meter**2",
+    name="area",
+    unit="meter**2",
     aliases={"sqm": "meter**2", "sqcm": "centimeter**2", "sqft": "foot**2", "sqin": "inch**2"},
-    metric=Display(unit="meter**2", symbol="m²", decimals=1), us=Display(unit="foot**2", symbol="ft²", decimals=0),
+    metric=Display(unit="meter**2", symbol="m²", decimals=1),
+    us=Display(unit="foot**2", symbol="ft²", decimals=0),
     example="12 m² or 130 ft²",
-    rewrites=((r"cm\s*\^?[2²]", "sqcm"), (r"ft\s*\^?[2²]|sq\.?\s*ft", "sqft"), (r"in\s*\^?[2²]|sq\.?\s*in", "sqin"),
-              (r"(?<![a-z])m\s*\^?[2²]", "sqm")),
-)  # fmt: skip
+    rewrites=(
+        (r"cm\s*\^?[2²]", "sqcm"),
+        (r"ft\s*\^?[2²]|sq\.?\s*ft", "sqft"),
+        (r"in\s*\^?[2²]|sq\.?\s*in", "sqin"),
+        (r"(?<![a-z])m\s*\^?[2²]", "sqm"),
+    ),
+)
 
 KINDS = {
     k.name: k
     for k in (
-        LENGTH, DIAMETER, FLOW, TEMPERATURE, TEMPERATURE_RISE, POWER, PERCENT, ANGLE, DURATION, VOLUME, WEIGHT, EC, PRESSURE, AIR_SPEED,
+        LENGTH,
+        DIAMETER,
+        FLOW,
+        TEMPERATURE,
+        TEMPERATURE_RISE,
+        POWER,
+        PERCENT,
+        ANGLE,
+        DURATION,
+        VOLUME,
+        WEIGHT,
+        EC,
+        PRESSURE,
+        AIR_SPEED,
         AREA,
     )
-}  # fmt: skip
+}

@@ -6,6 +6,24 @@ from canopy.season.sowing import Sowing, begin_with, container_values, ground_of
 from canopy.season.standing import Cast, Growing, Standing, cast_of, day_to_show, standing_of
 
 __all__ = [
-    "Cast", "Form", "Growing", "Harvest", "Sowing", "StageSpan", "Standing", "begin_with", "cast_of", "container_values",
-    "day_to_show", "form_on", "ground_of", "harvest", "move_on", "slowdown", "sow", "span_on", "spans", "standing_of",
-]  # fmt: skip
+    "Cast",
+    "Form",
+    "Growing",
+    "Harvest",
+    "Sowing",
+    "StageSpan",
+    "Standing",
+    "begin_with",
+    "cast_of",
+    "container_values",
+    "day_to_show",
+    "form_on",
+    "ground_of",
+    "harvest",
+    "move_on",
+    "slowdown",
+    "sow",
+    "span_on",
+    "spans",
+    "standing_of",
+]

@@ -15,7 +15,9 @@ HORIZON_DAYS = 1100
 
 @dataclass(frozen=True, kw_only=True)
 class StageSpan:
-    """A stage of a planting: from ``starts`` up to, not including, ``ends``; its end may fall ``earliest`` to ``latest``."""
+    """A stage of a planting: from ``starts`` up to, not including, ``ends``; its end may fall ``earliest`` to
+    ``latest``.
+    """
 
     stage: StageTargets
     starts: dt.date
@@ -91,10 +93,14 @@ def spans(planting: Planting, crop: Crop) -> tuple[StageSpan, ...]:
         last = not row and not goes_round
         found.append(
             StageSpan(
-                stage=stage, starts=day, ends=ends, earliest=early, latest=late,
+                stage=stage,
+                starts=day,
+                ends=ends,
+                earliest=early,
+                latest=late,
                 open_ended=last and crop.harvest in ("keep", "picking", "cut-again"),
             )
-        )  # fmt: skip
+        )
         day, number = ends, number + 1
         if not row and goes_round and (day - planting.starts_on).days < HORIZON_DAYS and number < 40:
             grown = [s for s in crop.stages if s.kind in ("vegetative", "flower", "fruit", "rest")]
@@ -149,9 +155,12 @@ def harvest(found: tuple[StageSpan, ...], crop: Crop) -> Harvest | None:
     likely = last.starts + (last.ends - last.starts) / 3
     third = dt.timedelta(days=round((last.latest - last.earliest).days / 3))
     return Harvest(
-        kind=crop.harvest, earliest=likely - min(slack_early, third), likely=likely, latest=likely + min(slack_late, third),
+        kind=crop.harvest,
+        earliest=likely - min(slack_early, third),
+        likely=likely,
+        latest=likely + min(slack_late, third),
         until=last.ends,
-    )  # fmt: skip
+    )
 
 
 def _first_bearing(growing: list[StageSpan]) -> StageSpan:

@@ -74,9 +74,10 @@ def _begin(crop: Crop, first: StageSpan) -> Form:
     tray = crop.group == "microgreen"
     stage = first.stage
     return Form(
-        height_m=stage.height_m * share, spread_m=stage.spread_m if tray else stage.spread_m * max(share, 0.2),
+        height_m=stage.height_m * share,
+        spread_m=stage.spread_m if tray else stage.spread_m * max(share, 0.2),
         lai=stage.lai * share,
-    )  # fmt: skip
+    )
 
 
 def free_form(crop: Crop, found: tuple[StageSpan, ...], day: dt.date) -> Form:

@@ -74,9 +74,12 @@ def container_values(container: ContainerClass | None, crop: Crop) -> dict[str, 
     if container is None:
         return {"pot_height_m": crop.pot_height_m}
     return {
-        "pot_kind": container.kind, "pot_height_m": container.height_m, "pot_volume_l": container.volume_l,
-        "pot_width_m": container.width_m, "pot_depth_m": container.depth_m,
-    }  # fmt: skip
+        "pot_kind": container.kind,
+        "pot_height_m": container.height_m,
+        "pot_volume_l": container.volume_l,
+        "pot_width_m": container.width_m,
+        "pot_depth_m": container.depth_m,
+    }
 
 
 def sow(plan: Plan, space: Space, sowing: Sowing, shelf_id: str = "") -> Sown:
@@ -118,9 +121,15 @@ def sow(plan: Plan, space: Space, sowing: Sowing, shelf_id: str = "") -> Sown:
         until = begins + dt.timedelta(days=at_once * sowing.every_days) if followed else None
         name = sowing.name if sowing.times == 1 else f"{sowing.name} {turn + 1}"
         plantings.append(
-            Planting(id=key, name=name[:120], crop_id=sowing.crop.id, starts_on=begins, first_stage=sowing.first_stage,
-                     cleared_on=until)
-        )  # fmt: skip
+            Planting(
+                id=key,
+                name=name[:120],
+                crop_id=sowing.crop.id,
+                starts_on=begins,
+                first_stage=sowing.first_stage,
+                cleared_on=until,
+            )
+        )
         slot = turn % at_once
         for place in places[slot * sowing.count : (slot + 1) * sowing.count]:
             used.append(fresh_id("plant", used))
@@ -134,15 +143,29 @@ def sow(plan: Plan, space: Space, sowing: Sowing, shelf_id: str = "") -> Sown:
 def _plant(key: str, planting_id: str, sowing: Sowing, place: Place, base: float) -> Plant:
     habit = "outward" if sowing.container and sowing.container.kind == "pocket" else sowing.crop.habit
     return Plant(
-        id=key, crop_id=sowing.crop.id, planting_id=planting_id, x_m=place.x_m, y_m=place.y_m, base_m=base + place.base_m,
-        habit=habit, facing_deg=place.facing_deg, **container_values(sowing.container, sowing.crop),
-    )  # fmt: skip
+        id=key,
+        crop_id=sowing.crop.id,
+        planting_id=planting_id,
+        x_m=place.x_m,
+        y_m=place.y_m,
+        base_m=base + place.base_m,
+        habit=habit,
+        facing_deg=place.facing_deg,
+        **container_values(sowing.container, sowing.crop),
+    )
 
 
 def move_on(
-    plan: Plan, from_id: str, to_id: str, plant_ids: list[str], day: dt.date, *, container: ContainerClass | None = None,
-    crop: Crop | None = None, shelf_id: str = "",
-) -> Plan:  # fmt: skip
+    plan: Plan,
+    from_id: str,
+    to_id: str,
+    plant_ids: list[str],
+    day: dt.date,
+    *,
+    container: ContainerClass | None = None,
+    crop: Crop | None = None,
+    shelf_id: str = "",
+) -> Plan:
     """Move plants to another space on a day.
 
     Parameters
@@ -177,8 +200,12 @@ def move_on(
     for plant, place in zip(moved, grid(ground, len(moved)), strict=True):
         used.append(fresh_id("plant", used))
         fresh = plant.model_dump(mode="json") | {
-            "id": used[-1], "x_m": place.x_m, "y_m": place.y_m, "base_m": base, "from_day": None,
-        }  # fmt: skip
+            "id": used[-1],
+            "x_m": place.x_m,
+            "y_m": place.y_m,
+            "base_m": base,
+            "from_day": None,
+        }
         if container is not None and crop is not None:
             fresh |= container_values(container, crop)
         if plant.planting_id is not None:
@@ -216,6 +243,10 @@ def begin_with(plan: Plan, space_id: str, plant_ids: list[str], planting: Planti
         for plant in space["plants"] if space["id"] == space_id else ():
             if plant["id"] in set(plant_ids):
                 plant |= {
-                    "planting_id": planting.id, "stage": None, "height_m": None, "spread_m": None, "seen_on": None
-                }  # fmt: skip
+                    "planting_id": planting.id,
+                    "stage": None,
+                    "height_m": None,
+                    "spread_m": None,
+                    "seen_on": None,
+                }
     return from_data(data)

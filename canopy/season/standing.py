@@ -232,9 +232,7 @@ def _planting(plant: Plant, cast: Cast) -> Planting | None:
     return find(cast.plantings, plant.planting_id, "planting")
 
 
-def _growing(
-    space: Space, plant: Plant, number: int, crop: Crop, planting: Planting | None, day: dt.date
-) -> Growing:  # fmt: skip
+def _growing(space: Space, plant: Plant, number: int, crop: Crop, planting: Planting | None, day: dt.date) -> Growing:
     span: StageSpan | None = None
     if planting is None:
         want = crop.stage(plant.stage or "")

@@ -1,9 +1,11 @@
-"""The Air station in a real browser: the path in the drawing, by mouse and by keys; the search; the phone; accessibility."""
+"""The Air station in a real browser: the path in the drawing, by mouse and by keys; the search; the phone;
+accessibility.
+"""
 
 import pytest
 from playwright.sync_api import expect
 
-from web.workspace.page import LEAVES
+from canopy_web.workspace.page import LEAVES
 
 pytestmark = [pytest.mark.browser, pytest.mark.django_db(transaction=True)]
 

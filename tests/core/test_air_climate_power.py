@@ -15,17 +15,26 @@ from canopy.psychrometrics import (
     relative_humidity_pct,
     saturation_pa,
     vpd_kpa,
-)  # fmt: skip
+)
 
 ALONE = Plan.model_construct(name="-", spaces=())
 
 
 def _needs(**more):
     data = {
-        "volume_m3": 1.857, "exchange_minutes": 3, "filter_allowance": 0.25, "heat_w": 185, "envelope_w_k": 0,
-        "rise_k": 4, "vapour_kg_s": 0, "co2_mol_s": 0, "room_c": 22, "room_rh_pct": 45, "max_rh_pct": 65,
+        "volume_m3": 1.857,
+        "exchange_minutes": 3,
+        "filter_allowance": 0.25,
+        "heat_w": 185,
+        "envelope_w_k": 0,
+        "rise_k": 4,
+        "vapour_kg_s": 0,
+        "co2_mol_s": 0,
+        "room_c": 22,
+        "room_rh_pct": 45,
+        "max_rh_pct": 65,
         "co2_drop_ppm": 60,
-    }  # fmt: skip
+    }
     return AirNeeds(**{**data, **more})
 
 
@@ -93,8 +102,10 @@ def test_walls_of_the_worked_tent():
 
 
 def test_warm_air_rises_between_two_openings():
-    holes = (Opening(id="a", face="left", u_m=0.4, v_m=0.25, diameter_m=0.113, use="intake"),
-             Opening(id="b", face="right", u_m=0.4, v_m=1.65, diameter_m=0.113, use="exhaust"))  # fmt: skip
+    holes = (
+        Opening(id="a", face="left", u_m=0.4, v_m=0.25, diameter_m=0.113, use="intake"),
+        Opening(id="b", face="right", u_m=0.4, v_m=1.65, diameter_m=0.113, use="exhaust"),
+    )
     tight = _space(openings=holes, air=Air(leak_cm2=0))
     air = ventilation(ALONE, tight, rise_k=5)
     # 2 × 100 cm², 1.4 m apart, 5 K: 10.4 m³/h in below and out above; the neutral level lies half way.
@@ -107,9 +118,11 @@ def test_an_open_side_breathes_like_an_open_door():
     # One side of 0.6 × 1.3 m open, 4 K: 227 m³/h.
     tent = _space()
     door = tent.model_copy(
-        update={"size": Size(width_m=0.6, depth_m=0.6, height_m=1.3),
-                "faces": tent.faces.model_copy(update={"front": Surface(material_id="open")})}
-    )  # fmt: skip
+        update={
+            "size": Size(width_m=0.6, depth_m=0.6, height_m=1.3),
+            "faces": tent.faces.model_copy(update={"front": Surface(material_id="open")}),
+        }
+    )
     assert ventilation(ALONE, door, rise_k=4).open_m3_h == pytest.approx(227, rel=0.03)
     # A room's own draughts move something at an open side even without warmth.
     assert 0 < ventilation(ALONE, door, rise_k=0).total_m3_h == pytest.approx(227 * (0.5 / 4) ** 0.5, rel=0.03)

@@ -59,8 +59,11 @@ def test_dimmers_are_the_least_power_brute_force_finds(tent):
     def cost(dims):
         dli, most = basis.dli @ dims + basis.daylight_dli, basis.most @ dims + basis.daylight_ppfd
         ends = (np.minimum(low * 1.03, (low + high) / 2), np.maximum(high / 1.03, (low + high) / 2), limit / 1.03)
-        miss = (np.maximum(0, ends[0] - dli) / ends[0] + np.maximum(0, dli - ends[1]) / ends[1]
-                + np.maximum(0, most - ends[2]) / ends[2]).sum() / len(low)  # fmt: skip
+        miss = (
+            np.maximum(0, ends[0] - dli) / ends[0]
+            + np.maximum(0, dli - ends[1]) / ends[1]
+            + np.maximum(0, most - ends[2]) / ends[2]
+        ).sum() / len(low)
         return 1000 * miss + power @ dims / power.sum()
 
     found = best_dimmers(tent, basis)
@@ -116,10 +119,18 @@ def test_tall_plants_go_to_the_rim_and_short_ones_under_the_lamp(small_plan):
     faces = dict.fromkeys(("left", "right", "front", "back", "floor", "ceiling"), dark)
     spots = [(0.4 + 0.16 * k, 0.3) for k in range(-2, 3)]
     plants = [
-        {"id": f"p{n}", "crop_id": "lettuce-butterhead" if n != 2 else "chervil", "x_m": x, "y_m": y, "pot_height_m": 0.12,
-         "stage": "vegetative", "height_m": 0.10 if n != 2 else 0.45, "spread_m": 0.14}
+        {
+            "id": f"p{n}",
+            "crop_id": "lettuce-butterhead" if n != 2 else "chervil",
+            "x_m": x,
+            "y_m": y,
+            "pot_height_m": 0.12,
+            "stage": "vegetative",
+            "height_m": 0.10 if n != 2 else 0.45,
+            "spread_m": 0.14,
+        }
         for n, (x, y) in enumerate(spots)
-    ]  # fmt: skip
+    ]
     changes = (Change(values={"faces": faces}), Change(values={"plants": plants}))
     plan = apply(small_plan, space.id, changes)
     here = standing_of(plan.spaces[0], plan.date, cast_of(plan))

@@ -73,11 +73,14 @@ def test_the_circuit_counts_all_spaces_and_the_household(demo_plan):
 @pytest.mark.parametrize(
     ("space_id", "margin_id"),
     [
-        ("berry-tent", "light.dli.bean-dwarf.vegetative"), ("hall-closet", "light.dli.tatsoi.vegetative"),
-        ("hall-closet", "light.ppfd.sorrel.vegetative"), ("hall-closet", "air.flow"), ("berry-tent", "air.flow"),
+        ("berry-tent", "light.dli.bean-dwarf.vegetative"),
+        ("hall-closet", "light.dli.tatsoi.vegetative"),
+        ("hall-closet", "light.ppfd.sorrel.vegetative"),
+        ("hall-closet", "air.flow"),
+        ("berry-tent", "air.flow"),
         ("fern-case", "light.dli.filmy-fern.vegetative"),
     ],
-)  # fmt: skip
+)
 def test_a_remedy_mends_its_margin_and_says_what_it_moves(demo_plan, space_id, margin_id):
     space = demo_plan.space(space_id)
     before = evaluate_space(demo_plan, space).margin(margin_id)
@@ -98,11 +101,14 @@ def test_a_good_margin_needs_no_remedy(demo_plan):
 @pytest.mark.parametrize(
     ("kind", "size", "crop"),
     [
-        ("tent", (1.07, 0.93, 1.82), "tomato-dwarf"), ("closet", (0.77, 0.61, 2.05), "basil-sweet"),
-        ("cabinet", (0.82, 0.41, 0.9), "maidenhair-fern"), ("shelf", (0.87, 0.42, 0.38), "mustard-shoots"),
-        ("glass-case", (0.52, 0.37, 0.46), "cushion-moss"), ("tent", (0.5, 0.5, 0.6), "garden-seedlings"),
+        ("tent", (1.07, 0.93, 1.82), "tomato-dwarf"),
+        ("closet", (0.77, 0.61, 2.05), "basil-sweet"),
+        ("cabinet", (0.82, 0.41, 0.9), "maidenhair-fern"),
+        ("shelf", (0.87, 0.42, 0.38), "mustard-shoots"),
+        ("glass-case", (0.52, 0.37, 0.46), "cushion-moss"),
+        ("tent", (0.5, 0.5, 0.6), "garden-seedlings"),
     ],
-)  # fmt: skip
+)
 def test_a_few_answers_make_a_sound_first_space(demo_plan, kind, size, crop):
     w, d, h = size
     answers = Answers(
@@ -131,8 +137,12 @@ def test_verdicts_at_their_edges():
     assert judge_least(50, 10, over=3) == "over"
     assert [judge_most(v, 10) for v in (8, 9.5, 10, 10.1)] == ["good", "tight", "tight", "over"]
     assert [judge_window(a, b, 10, 20) for a, b in ((9, 15), (12, 21), (10, 15), (12, 18), (9, 21))] == [
-        "short", "over", "tight", "good", "short",
-    ]  # fmt: skip
+        "short",
+        "over",
+        "tight",
+        "good",
+        "short",
+    ]
     assert worst([]) == "good"
 
 
@@ -193,8 +203,13 @@ def test_the_command_line_lists_the_library_and_the_schema(capsys):
 def test_a_bad_file_ends_with_words_and_a_code(tmp_path):
     path = tmp_path / "bad.json"
     path.write_text(DEMO.read_text().replace('"tatsoi"', '"tatsoy"'))
-    done = subprocess.run([sys.executable, "-m", "canopy.cli", "evaluate", str(path)],
-                          capture_output=True, text=True, cwd=ROOT, check=False)  # fmt: skip
+    done = subprocess.run(
+        [sys.executable, "-m", "canopy.cli", "evaluate", str(path)],
+        capture_output=True,
+        text=True,
+        cwd=ROOT,
+        check=False,
+    )
     assert done.returncode == 1
     assert done.stdout == ""
     assert "there is no crop “tatsoy”: did you mean tatsoi" in done.stderr

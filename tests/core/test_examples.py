@@ -11,12 +11,17 @@ from tests.conftest import ROOT
 
 EXAMPLES = sorted(path for path in (ROOT / "examples").glob("*.json") if path.stem != "demo-household")
 WANTS = {
-    "alcove-one-bulb": {"sorrel", "chervil", "land-cress"}, "basement-rhizomes": {"ginger", "turmeric"},
-    "bookcase-bulbs": {"saffron", "crocus-forced"}, "buckets-and-net": {"okra", "edamame"},
-    "pocket-wall": {"strawberry-alpine"}, "propagation-box": {"soft-cuttings", "pelargonium"},
-    "spare-lamp-stones": {"living-stones", "haworthia"}, "two-glass-cases": {"begonia-miniature", "filmy-fern", "sundew"},
-    "wardrobe-climbers": {"passionflower", "vanilla"}, "winter-guests": {"calamondin", "onion-seedlings"},
-}  # fmt: skip
+    "alcove-one-bulb": {"sorrel", "chervil", "land-cress"},
+    "basement-rhizomes": {"ginger", "turmeric"},
+    "bookcase-bulbs": {"saffron", "crocus-forced"},
+    "buckets-and-net": {"okra", "edamame"},
+    "pocket-wall": {"strawberry-alpine"},
+    "propagation-box": {"soft-cuttings", "pelargonium"},
+    "spare-lamp-stones": {"living-stones", "haworthia"},
+    "two-glass-cases": {"begonia-miniature", "filmy-fern", "sundew"},
+    "wardrobe-climbers": {"passionflower", "vanilla"},
+    "winter-guests": {"calamondin", "onion-seedlings"},
+}
 
 
 @pytest.fixture(scope="module", params=EXAMPLES, ids=lambda path: path.stem)

@@ -58,8 +58,12 @@ def test_changes_and_top_ups_fall_on_their_days():
     )
     # A quarter of 20 L at 1 L a day: every fifth day.
     assert [((event.day - DAY).days, event.what, event.volume_l) for event in found] == [
-        (0, "change", 20), (5, "top-up", 5), (10, "change", 20), (15, "top-up", 5), (20, "change", 20)
-    ]  # fmt: skip
+        (0, "change", 20),
+        (5, "top-up", 5),
+        (10, "change", 20),
+        (15, "top-up", 5),
+        (20, "change", 20),
+    ]
     assert {event.strength for event in found if event.what == "top-up"} == {0.5}
     with pytest.raises(QuantityError, match=r"30\.0 L go in a day and the reservoir holds 20 L"):
         feed_events(DAY, DAY, reservoir_l=20, change_days=10, top_up_share=0.5, uptake_l_d=30)

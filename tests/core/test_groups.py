@@ -15,8 +15,15 @@ def _kind(crop_id, stage="", space_id="a"):
 
 
 ALIKE = [("tatsoi", "mizuna"), ("pepper", "tomato-dwarf"), ("haworthia", "echeveria"), ("lettuce-butterhead", "chard")]
-UNLIKE = [("chervil", "pepper"), ("tatsoi", "filmy-fern"), ("tomato-dwarf", "filmy-fern"), ("chervil", "african-violet"),
-          ("living-stones", "sundew"), ("spinach", "okra"), ("saffron", "ginger")]  # fmt: skip
+UNLIKE = [
+    ("chervil", "pepper"),
+    ("tatsoi", "filmy-fern"),
+    ("tomato-dwarf", "filmy-fern"),
+    ("chervil", "african-violet"),
+    ("living-stones", "sundew"),
+    ("spinach", "okra"),
+    ("saffron", "ginger"),
+]
 
 
 @pytest.mark.parametrize(("one", "two"), ALIKE)
@@ -46,8 +53,18 @@ def _moved_about(demo_plan, *kinds):
         for key in (crop_id for space_id, crop_id in kinds if space_id == space.id):
             crop = crops()[key]
             stage = crop.stage("vegetative") or crop.stages[-1]
-            plants += [Plant(id=f"{key}-{n}", crop_id=key, stage=stage.kind, x_m=0.1 + 0.05 * n, y_m=0.1, height_m=0.1,
-                             spread_m=0.1) for n in range(4)]  # fmt: skip
+            plants += [
+                Plant(
+                    id=f"{key}-{n}",
+                    crop_id=key,
+                    stage=stage.kind,
+                    x_m=0.1 + 0.05 * n,
+                    y_m=0.1,
+                    height_m=0.1,
+                    spread_m=0.1,
+                )
+                for n in range(4)
+            ]
         spaces.append(space.model_copy(update={"plants": tuple(plants)}))
     return demo_plan.model_copy(update={"spaces": tuple(spaces)})
 
@@ -64,8 +81,14 @@ def test_a_fern_among_salad_is_sent_to_the_case(demo_plan):
 
 
 def test_leaf_fruit_and_foliage_make_three_groups(demo_plan):
-    plan = _moved_about(demo_plan, ("berry-tent", "pepper"), ("berry-tent", "chervil"), ("berry-tent", "filmy-fern"),
-                        ("berry-tent", "tomato-dwarf"), ("berry-tent", "tatsoi"))  # fmt: skip
+    plan = _moved_about(
+        demo_plan,
+        ("berry-tent", "pepper"),
+        ("berry-tent", "chervil"),
+        ("berry-tent", "filmy-fern"),
+        ("berry-tent", "tomato-dwarf"),
+        ("berry-tent", "tatsoi"),
+    )
     groups = [{kind.crop.id for kind in group} for group in propose(plan, DAY).groups]
     assert {"pepper", "tomato-dwarf"} in groups
     assert {"filmy-fern"} in groups

@@ -20,7 +20,7 @@ from canopy.margin import (
     ranked,
     sentence,
     worst,
-)  # fmt: skip
+)
 from canopy.plan.edit import Change, apply
 from canopy.report import as_data, as_text
 from canopy.season import cast_of
@@ -31,23 +31,36 @@ NO_WORK = Working(formula="f", steps=(), source="s", certainty="c")
 
 def _margin(verdict, information=False, number=0):
     return Margin(
-        id=f"m{number}", station="light", title="T", need=sentence("n"), there=sentence("t"), verdict=verdict,
-        why=sentence("w"), working=NO_WORK, information=information,
-    )  # fmt: skip
+        id=f"m{number}",
+        station="light",
+        title="T",
+        need=sentence("n"),
+        there=sentence("t"),
+        verdict=verdict,
+        why=sentence("w"),
+        working=NO_WORK,
+        information=information,
+    )
 
 
 @pytest.mark.parametrize(
     ("amount", "metric", "us"),
     [
-        (Amount(value=0.457, unit="length"), "45.7 cm", "18 in"), (Amount(value=0.1, unit="diameter"), "100 mm", "3.9 in"),
-        (Amount(value=180, unit="airflow"), "180 m³/h", "106 CFM"), (Amount(value=3.2, unit="airflow"), "3.2 m³/h", "1.9 CFM"),
-        (Amount(value=22, unit="temperature"), "22 °C", "72 °F"), (Amount(value=18, high=24, unit="temperature"), "18–24 °C", "64–75 °F"),
-        (Amount(value=4, unit="temperature rise"), "4 K", "7.2 °F"), (Amount(value=93.4, unit="power"), "93 W", "93 W"),
-        (Amount(value=12.345, unit="mol/m²/d"), "12.3 mol/m²/d", "12.3 mol/m²/d"), (Amount(value=45, unit="%", decimals=0), "45 %", "45 %"),
-        (Amount(value=0.724, unit="", decimals=2), "0.72", "0.72"), (Amount(value=8.14, unit="EUR", decimals=2), "8.14 EUR", "8.14 EUR"),
+        (Amount(value=0.457, unit="length"), "45.7 cm", "18 in"),
+        (Amount(value=0.1, unit="diameter"), "100 mm", "3.9 in"),
+        (Amount(value=180, unit="airflow"), "180 m³/h", "106 CFM"),
+        (Amount(value=3.2, unit="airflow"), "3.2 m³/h", "1.9 CFM"),
+        (Amount(value=22, unit="temperature"), "22 °C", "72 °F"),
+        (Amount(value=18, high=24, unit="temperature"), "18–24 °C", "64–75 °F"),
+        (Amount(value=4, unit="temperature rise"), "4 K", "7.2 °F"),
+        (Amount(value=93.4, unit="power"), "93 W", "93 W"),
+        (Amount(value=12.345, unit="mol/m²/d"), "12.3 mol/m²/d", "12.3 mol/m²/d"),
+        (Amount(value=45, unit="%", decimals=0), "45 %", "45 %"),
+        (Amount(value=0.724, unit="", decimals=2), "0.72", "0.72"),
+        (Amount(value=8.14, unit="EUR", decimals=2), "8.14 EUR", "8.14 EUR"),
         (Amount(value=12, high=17, unit=""), "12–17", "12–17"),
     ],
-)  # fmt: skip
+)
 def test_amounts_are_written_with_their_unit(amount, metric, us):
     assert amount.text("metric").replace("\u00a0", " ") == metric
     assert amount.text("us").replace("\u00a0", " ") == us

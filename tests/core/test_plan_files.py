@@ -92,11 +92,15 @@ def test_a_newer_version_is_named():
 @pytest.mark.parametrize(
     ("raw", "words"),
     [
-        (DEMO.read_bytes()[:4000], "not whole: the JSON breaks off"), (b"", "not whole"), (b"\xff\xfe\x00", "not UTF-8"),
-        (b"[]", "not a plan file"), (b" " * (MAX_BYTES + 1), "at most 5 MB"), (b"[" * 100_000, "not whole"),
+        (DEMO.read_bytes()[:4000], "not whole: the JSON breaks off"),
+        (b"", "not whole"),
+        (b"\xff\xfe\x00", "not UTF-8"),
+        (b"[]", "not a plan file"),
+        (b" " * (MAX_BYTES + 1), "at most 5 MB"),
+        (b"[" * 100_000, "not whole"),
         (b'{"format":"mild-canopy-plan","x":NaN}', "NaN is not a number"),
     ],
-)  # fmt: skip
+)
 def test_a_file_that_is_no_plan_is_refused(raw, words):
     with pytest.raises(PlanError) as error:
         loads(raw)

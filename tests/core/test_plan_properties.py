@@ -25,10 +25,15 @@ def plants(draw, size, number):
     crop, stage = draw(st.sampled_from(STAGES))
     pot = draw(_share(0, size["height_m"] * 0.3))
     return {
-        "id": f"plant-{number}", "crop_id": crop, "stage": stage, "x_m": draw(_share(0, size["width_m"])),
-        "y_m": draw(_share(0, size["depth_m"])), "pot_height_m": pot,
-        "height_m": draw(_share(0.01, size["height_m"] * 0.6)), "spread_m": draw(_share(0.01, 1)),
-    }  # fmt: skip
+        "id": f"plant-{number}",
+        "crop_id": crop,
+        "stage": stage,
+        "x_m": draw(_share(0, size["width_m"])),
+        "y_m": draw(_share(0, size["depth_m"])),
+        "pot_height_m": pot,
+        "height_m": draw(_share(0.01, size["height_m"] * 0.6)),
+        "spread_m": draw(_share(0.01, 1)),
+    }
 
 
 @st.composite
@@ -37,23 +42,32 @@ def lamps(draw, size, number):
         fixtures()["strip-10"].spec.model_copy(update={"length_m": 0.05, "thickness_m": 0.01}).model_dump(mode="json")
     )
     return {
-        "id": f"lamp-{number}", "spec": spec, "x_m": draw(_share(0.05, size["width_m"] - 0.05)),
-        "y_m": draw(_share(0.05, size["depth_m"] - 0.05)), "z_m": draw(_share(0.06, size["height_m"] - 0.06)),
-        "yaw_deg": draw(_share(-180, 180)), "tilt_deg": draw(_share(-90, 90)), "pitch_deg": draw(_share(-90, 90)),
-        "dim": draw(_share(0, 1)), "hours": draw(_share(0, 24)),
-    }  # fmt: skip
+        "id": f"lamp-{number}",
+        "spec": spec,
+        "x_m": draw(_share(0.05, size["width_m"] - 0.05)),
+        "y_m": draw(_share(0.05, size["depth_m"] - 0.05)),
+        "z_m": draw(_share(0.06, size["height_m"] - 0.06)),
+        "yaw_deg": draw(_share(-180, 180)),
+        "tilt_deg": draw(_share(-90, 90)),
+        "pitch_deg": draw(_share(-90, 90)),
+        "dim": draw(_share(0, 1)),
+        "hours": draw(_share(0, 24)),
+    }
 
 
 @st.composite
 def spaces(draw, number, lamps_at_least=0):
     size = {key: draw(_share(0.3, 2.5)) for key in ("width_m", "depth_m", "height_m")}
     return {
-        "id": f"space-{number}", "name": draw(NAMES), "kind": draw(st.sampled_from(["tent", "closet", "cabinet", "shelf", "glass-case"])),
-        "size": size, "faces": {face: {"material_id": draw(st.sampled_from(list(materials())))} for face in FACES},
+        "id": f"space-{number}",
+        "name": draw(NAMES),
+        "kind": draw(st.sampled_from(["tent", "closet", "cabinet", "shelf", "glass-case"])),
+        "size": size,
+        "faces": {face: {"material_id": draw(st.sampled_from(list(materials())))} for face in FACES},
         "plants": [draw(plants(size, n)) for n in range(draw(st.integers(0, 3)))],
         "fixtures": [draw(lamps(size, n)) for n in range(draw(st.integers(lamps_at_least, 3)))],
         "circuit_id": draw(st.sampled_from([None, "c"])),
-    }  # fmt: skip
+    }
 
 
 @st.composite
@@ -67,10 +81,13 @@ def plans(draw, spaces_at_least=0, lamps_at_least=0):
         "breaker_a": rules.breaker_a,
     }
     return {
-        "format": "mild-canopy-plan", "version": 1, "name": draw(NAMES),
-        "date": draw(st.dates(dt.date(2000, 1, 1), dt.date(2100, 1, 1))).isoformat(), "circuits": [circuit],
+        "format": "mild-canopy-plan",
+        "version": 1,
+        "name": draw(NAMES),
+        "date": draw(st.dates(dt.date(2000, 1, 1), dt.date(2100, 1, 1))).isoformat(),
+        "circuits": [circuit],
         "spaces": [draw(spaces(n, lamps_at_least)) for n in range(draw(st.integers(spaces_at_least, 3)))],
-    }  # fmt: skip
+    }
 
 
 slow = settings(
@@ -152,5 +169,7 @@ def test_all_problems_are_told_at_once(demo_plan):
     with pytest.raises(PlanError) as error:
         from_data(data)
     assert [problem.path for problem in error.value.problems] == [
-        "spaces[1].fixtures[0].z_m", "spaces[1].plants[6].crop_id", "spaces[2].circuit_id",
-    ]  # fmt: skip
+        "spaces[1].fixtures[0].z_m",
+        "spaces[1].plants[6].crop_id",
+        "spaces[2].circuit_id",
+    ]

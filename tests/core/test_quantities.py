@@ -21,23 +21,50 @@ from canopy.quantities import (
     parse_between,
     show,
     significant,
-)  # fmt: skip
+)
 
 
 @pytest.mark.parametrize(
     ("text", "kind", "value"),
     [
-        ("4 ft 2 in", LENGTH, 1.27), ("127cm", LENGTH, 1.27), ("1.27 m", LENGTH, 1.27), ("1,27 m", LENGTH, 1.27),
-        ("50 1/2 in", LENGTH, 1.2827), ("4' 2\"", LENGTH, 1.27), ("5'10", LENGTH, 1.778), ("1/2 m", LENGTH, 0.5),
-        ("0", LENGTH, 0), ("-3 m", LENGTH, -3), ("1270 mm", LENGTH, 1.27), ("4ft2in", LENGTH, 1.27),
-        ("180 m3/h", FLOW, 180), ("180 m³/h", FLOW, 180), ("50 l/s", FLOW, 180), ("100 CFM", FLOW, 169.901079552),
-        ("75 F", TEMPERATURE, 23.888889), ("-5 °C", TEMPERATURE, -5), ("22", TEMPERATURE, 22), ("9 F", TEMPERATURE_RISE, 5),
-        ("180 Pa", PRESSURE, 180), ("0.72 in wg", PRESSURE, 179.344), ("0.5 in H2O", PRESSURE, 124.544), ("18 mm w.g.", PRESSURE, 176.52),
-        ("1.5 mbar", PRESSURE, 150), ("0.5 m/s", AIR_SPEED, 0.5), ("100 ft/min", AIR_SPEED, 0.508), ("100 fpm", AIR_SPEED, 0.508),
-        ("12 m2", AREA, 12), ("12 m²", AREA, 12), ("130 sq ft", AREA, 12.077395), ("500 cm²", AREA, 0.05),
-        ("13 h 30 min", DURATION, 13.5), ("60 %", PERCENT, 60), ("0.2kW", POWER, 200), ("15°", ANGLE, 15),
+        ("4 ft 2 in", LENGTH, 1.27),
+        ("127cm", LENGTH, 1.27),
+        ("1.27 m", LENGTH, 1.27),
+        ("1,27 m", LENGTH, 1.27),
+        ("50 1/2 in", LENGTH, 1.2827),
+        ("4' 2\"", LENGTH, 1.27),
+        ("5'10", LENGTH, 1.778),
+        ("1/2 m", LENGTH, 0.5),
+        ("0", LENGTH, 0),
+        ("-3 m", LENGTH, -3),
+        ("1270 mm", LENGTH, 1.27),
+        ("4ft2in", LENGTH, 1.27),
+        ("180 m3/h", FLOW, 180),
+        ("180 m³/h", FLOW, 180),
+        ("50 l/s", FLOW, 180),
+        ("100 CFM", FLOW, 169.901079552),
+        ("75 F", TEMPERATURE, 23.888889),
+        ("-5 °C", TEMPERATURE, -5),
+        ("22", TEMPERATURE, 22),
+        ("9 F", TEMPERATURE_RISE, 5),
+        ("180 Pa", PRESSURE, 180),
+        ("0.72 in wg", PRESSURE, 179.344),
+        ("0.5 in H2O", PRESSURE, 124.544),
+        ("18 mm w.g.", PRESSURE, 176.52),
+        ("1.5 mbar", PRESSURE, 150),
+        ("0.5 m/s", AIR_SPEED, 0.5),
+        ("100 ft/min", AIR_SPEED, 0.508),
+        ("100 fpm", AIR_SPEED, 0.508),
+        ("12 m2", AREA, 12),
+        ("12 m²", AREA, 12),
+        ("130 sq ft", AREA, 12.077395),
+        ("500 cm²", AREA, 0.05),
+        ("13 h 30 min", DURATION, 13.5),
+        ("60 %", PERCENT, 60),
+        ("0.2kW", POWER, 200),
+        ("15°", ANGLE, 15),
     ],
-)  # fmt: skip
+)
 def test_reads_what_people_type(text, kind, value):
     assert parse(text, kind) == pytest.approx(value, abs=1e-3 if kind is PRESSURE else 1e-6)
 
@@ -45,11 +72,16 @@ def test_reads_what_people_type(text, kind, value):
 @pytest.mark.parametrize(
     ("text", "words"),
     [
-        ("", "type a length, such as 127 cm"), ("abc", "“abc” is not a length"), ("12 cm 5", "a number without a unit"),
-        ("3 kg", "“kg” is not a unit of length"), ("1/0 m", "zero below the line"), ("1.5e400m", "beyond any size"),
-        ("9" * 70, "too long"), ("4 ft -2 in", "is not a length"),
+        ("", "type a length, such as 127 cm"),
+        ("abc", "“abc” is not a length"),
+        ("12 cm 5", "a number without a unit"),
+        ("3 kg", "“kg” is not a unit of length"),
+        ("1/0 m", "zero below the line"),
+        ("1.5e400m", "beyond any size"),
+        ("9" * 70, "too long"),
+        ("4 ft -2 in", "is not a length"),
     ],
-)  # fmt: skip
+)
 def test_says_what_it_cannot_read(text, words):
     with pytest.raises(QuantityError, match=r"\S") as error:
         parse(text, LENGTH)
@@ -91,10 +123,14 @@ def test_small_flows_do_not_round_to_nothing():
 @pytest.mark.parametrize(
     ("value", "kind", "metric", "us"),
     [
-        (42.8, PRESSURE, "42.8 Pa", "0.17 in wg"), (-14.91, PRESSURE, "−14.9 Pa", "−0.06 in wg"), (180, PRESSURE, "180 Pa", "0.72 in wg"),
-        (0.336, AIR_SPEED, "0.34 m/s", "66 ft/min"), (2.5, AIR_SPEED, "2.5 m/s", "492 ft/min"), (19, AREA, "19 m²", "205 ft²"),
+        (42.8, PRESSURE, "42.8 Pa", "0.17 in wg"),
+        (-14.91, PRESSURE, "−14.9 Pa", "−0.06 in wg"),
+        (180, PRESSURE, "180 Pa", "0.72 in wg"),
+        (0.336, AIR_SPEED, "0.34 m/s", "66 ft/min"),
+        (2.5, AIR_SPEED, "2.5 m/s", "492 ft/min"),
+        (19, AREA, "19 m²", "205 ft²"),
     ],
-)  # fmt: skip
+)
 def test_pressures_speeds_and_areas_are_shown_in_both_systems(value, kind, metric, us):
     assert show(value, kind, "metric").replace("\u00a0", " ") == metric
     assert show(value, kind, "us").replace("\u00a0", " ") == us

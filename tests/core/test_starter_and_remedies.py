@@ -16,7 +16,7 @@ from canopy.evaluate.starter import (
     main_stage,
     suggest_air,
     suggest_lamps,
-)  # fmt: skip
+)
 from canopy.library import crops, ducts, fans, fixtures
 from canopy.margin import ORDER
 from canopy.plan import Circuit, Plan, Size
@@ -77,11 +77,15 @@ def test_tall_plants_are_drawn_in_to_a_low_space():
 @pytest.mark.parametrize(
     ("class_id", "count", "width", "depth", "fits"),
     [
-        ("bar-60", 1, 1.3, 0.4, True), ("bar-60", 1, 0.5, 1.3, True), ("bar-60", 1, 0.9, 0.9, False),
-        ("board-240", 2, 1.3, 0.4, True), ("board-240", 3, 0.7, 0.7, False), ("rig-6-bar-480", 1, 1.1, 1.1, True),
+        ("bar-60", 1, 1.3, 0.4, True),
+        ("bar-60", 1, 0.5, 1.3, True),
+        ("bar-60", 1, 0.9, 0.9, False),
+        ("board-240", 2, 1.3, 0.4, True),
+        ("board-240", 3, 0.7, 0.7, False),
+        ("rig-6-bar-480", 1, 1.1, 1.1, True),
         ("bulb-15", 4, 0.3, 0.3, True),
     ],
-)  # fmt: skip
+)
 def test_lamps_are_hung_only_where_they_fit(class_id, count, width, depth, fits):
     size = Size(width_m=width, depth_m=depth, height_m=1.6)
     made = hang(size, fixtures()[class_id].spec, count, 0.3, 14)
@@ -231,10 +235,13 @@ def test_a_missing_port_is_cut_to_the_fan_s_size(lettuce):
 @pytest.mark.parametrize(
     ("duct", "port", "verdict", "words"),
     [
-        (0.125, 0.125, "good", "match"), (0.1, 0.125, "tight", "throttles"), (0.15, 0.15, "tight", "adapter"),
-        (0.125, 0.1, "short", "narrower"), (0.125, 0.2, "tight", "cinch"),
+        (0.125, 0.125, "good", "match"),
+        (0.1, 0.125, "tight", "throttles"),
+        (0.15, 0.15, "tight", "adapter"),
+        (0.125, 0.1, "short", "narrower"),
+        (0.125, 0.2, "tight", "cinch"),
     ],
-)  # fmt: skip
+)
 def test_ports_ducts_and_fans_are_held_against_each_other(lettuce, duct, port, verdict, words):
     hole = {"id": "p", "face": "left", "u_m": 0.4, "v_m": 1.5, "diameter_m": port, "use": "exhaust"}
     plan = apply(lettuce, "s", [Change(values={"airways": _way(FAN, _duct(duct), PORT), "openings": [hole]})])

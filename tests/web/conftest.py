@@ -3,7 +3,7 @@ from __future__ import annotations
 import pytest
 from django.contrib.auth import get_user_model
 
-from web.planning import actions
+from canopy_web.planning import actions
 
 
 @pytest.fixture

@@ -1,7 +1,7 @@
 import pytest
 from django.contrib.auth import get_user_model
 
-from web.accounts.models import Preference
+from canopy_web.accounts.models import Preference
 
 pytestmark = pytest.mark.django_db
 

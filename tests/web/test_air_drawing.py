@@ -1,4 +1,6 @@
-"""The drawing of the air: every part's symbol, runs through every face, folds outside, arrows, stirring fans, the fan chart."""
+"""The drawing of the air: every part's symbol, runs through every face, folds outside, arrows, stirring fans, the
+fan chart.
+"""
 
 import re
 from itertools import pairwise
@@ -19,12 +21,12 @@ from canopy.plan import (
     PortPart,
     Stirrer,
 )
+from canopy_web.drawing.air_symbols import Line, arrow, half_px, part_name, symbol
+from canopy_web.drawing.airpath import ALONG_PX, AWAY_PX, faces_of, outside_of, view_of
+from canopy_web.drawing.fan_chart import HEIGHT, WIDTH, fan_chart
+from canopy_web.drawing.sheet import sheet
 from tests.core.air.test_air_verdicts import planted, report_of
 from tests.core.air.worked import exhaust, household, tent
-from web.drawing.air_symbols import Line, arrow, half_px, part_name, symbol
-from web.drawing.airpath import ALONG_PX, AWAY_PX, faces_of, outside_of, view_of
-from web.drawing.fan_chart import HEIGHT, WIDTH, fan_chart
-from web.drawing.sheet import sheet
 
 PARTS = {
     "fan": FanPart(id="fan", spec=fans()["inline-125"].spec),
@@ -119,9 +121,13 @@ def test_arrows_point_away_from_their_beginning_or_at_it(forward, tip):
 
 
 FACES = {
-    "left": ("front", (0.42, 1.5)), "right": ("front", (0.42, 1.5)), "ceiling": ("front", (0.5, 0.4)), "floor": ("front", (0.5, 0.4)),
-    "front": ("side", (0.5, 1.5)), "back": ("side", (0.5, 1.5)),
-}  # fmt: skip
+    "left": ("front", (0.42, 1.5)),
+    "right": ("front", (0.42, 1.5)),
+    "ceiling": ("front", (0.5, 0.4)),
+    "floor": ("front", (0.5, 0.4)),
+    "front": ("side", (0.5, 1.5)),
+    "back": ("side", (0.5, 1.5)),
+}
 
 
 def through(face, way="out", outside=("bend", "flex", "grille")):
@@ -223,9 +229,16 @@ def test_openings_show_what_passes_them_by_itself():
     assert " out " in marks["high"].title
 
 
-@pytest.mark.parametrize(("yaw", "pitch", "view", "axis", "sign"), [
-    (0, 0, "front", 0, 1), (180, 0, "front", 0, -1), (90, 0, "side", 0, 1), (0, -80, "front", 1, 1), (90, 0, "plan", 1, -1),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("yaw", "pitch", "view", "axis", "sign"),
+    [
+        (0, 0, "front", 0, 1),
+        (180, 0, "front", 0, -1),
+        (90, 0, "side", 0, 1),
+        (0, -80, "front", 1, 1),
+        (90, 0, "plan", 1, -1),
+    ],
+)
 def test_a_stirring_fan_s_cone_goes_where_it_blows(yaw, pitch, view, axis, sign):
     fan = Stirrer(id="s", spec=stirrers()["usb-140"].spec, x_m=0.5, y_m=0.4, z_m=1.0, yaw_deg=yaw, pitch_deg=pitch)
     drawn = sheet(report_of(tent(stirrers=(fan,))), "metric", air=True)
@@ -259,11 +272,17 @@ def test_other_stations_keep_their_own_drawing():
 @pytest.mark.parametrize(
     ("face", "view", "across", "up"),
     [
-        ("left", "front", "", "v"), ("left", "side", "u", "v"), ("left", "plan", "", "u"), ("back", "front", "u", "v"),
-        ("back", "side", "", "v"), ("back", "plan", "u", ""), ("ceiling", "front", "u", ""), ("ceiling", "side", "v", ""),
+        ("left", "front", "", "v"),
+        ("left", "side", "u", "v"),
+        ("left", "plan", "", "u"),
+        ("back", "front", "u", "v"),
+        ("back", "side", "", "v"),
+        ("back", "plan", "u", ""),
+        ("ceiling", "front", "u", ""),
+        ("ceiling", "side", "v", ""),
         ("floor", "plan", "u", "v"),
     ],
-)  # fmt: skip
+)
 def test_a_drag_changes_the_measures_that_a_view_shows(face, view, across, up):
     hole = Opening(id="hole", face=face, u_m=0.4, v_m=0.4, diameter_m=0.1)
     drawn = sheet(report_of(tent(openings=(hole,))), "metric", air=True)

@@ -20,8 +20,7 @@ from canopy.plan import (
     PortPart,
 )
 from canopy.plan.airways import usual_away
-from tests.core.air.worked import FAN, exhaust, household, tent
-from web.workspace.air_forms import (
+from canopy_web.workspace.air_forms import (
     AddAirPartForm,
     AirPartForm,
     AwayForm,
@@ -33,7 +32,7 @@ from web.workspace.air_forms import (
     fitting_choices,
     opening_choices,
 )
-from web.workspace.own_air_forms import (
+from canopy_web.workspace.own_air_forms import (
     AddStirForm,
     CurveField,
     OwnFanForm,
@@ -42,6 +41,7 @@ from web.workspace.own_air_forms import (
     OwnStirForm,
     StirForm,
 )
+from tests.core.air.worked import FAN, exhaust, household, tent
 
 PORT = Opening(id="port", face="left", u_m=0.4, v_m=1.6, diameter_m=0.15, use="exhaust")
 SHUT = PORT.model_copy(update={"id": "shut", "face": "back", "open": False})
@@ -94,7 +94,7 @@ def test_needs_left_alone_change_nothing():
         ({"listen_m": "8 ft"}, {"listen_m": 2.4384}),
         ({"door_times": "6", "door_minutes": "4"}, {"door_times": 6, "door_minutes": 4.0}),
     ],
-)  # fmt: skip
+)
 def test_needs_are_read_in_any_unit(typed, want):
     got = valid(need(**typed)).changes()
     assert got.keys() == want.keys()
@@ -238,10 +238,16 @@ def test_a_part_is_read(kind, typed, want):
 @pytest.mark.parametrize(
     ("kind", "name", "typed"),
     [
-        ("fan", "count", "1.5"), ("fan", "count", "9"), ("fan", "speed", "140"), ("filter", "loading", "0.5"),
-        ("duct", "slack", "60"), ("duct", "length_m", "0"), ("bend", "angle_deg", "270"), ("port", "opening_id", "cable"),
+        ("fan", "count", "1.5"),
+        ("fan", "count", "9"),
+        ("fan", "speed", "140"),
+        ("filter", "loading", "0.5"),
+        ("duct", "slack", "60"),
+        ("duct", "length_m", "0"),
+        ("bend", "angle_deg", "270"),
+        ("port", "opening_id", "cable"),
     ],
-)  # fmt: skip
+)
 def test_a_part_that_cannot_be_is_refused(kind, name, typed):
     form = as_typed(PART_FORM, PARTS[kind].model_dump(mode="json"), **{name: typed})
     assert not form.is_valid()
@@ -250,8 +256,13 @@ def test_a_part_that_cannot_be_is_refused(kind, name, typed):
 
 @pytest.mark.parametrize(
     ("kind", "rows", "made"),
-    [("fan", fans, FanSpec), ("filter", filters, FilterSpec), ("duct", ducts, DuctSpec), ("fitting", fittings, FittingSpec)],
-)  # fmt: skip
+    [
+        ("fan", fans, FanSpec),
+        ("filter", filters, FilterSpec),
+        ("duct", ducts, DuctSpec),
+        ("fitting", fittings, FittingSpec),
+    ],
+)
 def test_every_class_of_the_library_can_be_chosen_and_brings_its_data_sheet(kind, rows, made):
     record = PARTS[kind].model_dump(mode="json")
     record["spec"]["class_id"] = None
@@ -317,9 +328,15 @@ def test_a_fan_s_curve_is_typed_as_points(system, typed, want):
 
 @pytest.mark.parametrize(
     ("typed", "says"),
-    [("120", "is not a point"), ("1 2 3", "is not a point"), ("fast strong", "is not a point"),
-     ("9000 10", "flow"), ("100 9000", "pressure"), ("100 kg 50 Pa", "kg")],
-)  # fmt: skip
+    [
+        ("120", "is not a point"),
+        ("1 2 3", "is not a point"),
+        ("fast strong", "is not a point"),
+        ("9000 10", "flow"),
+        ("100 9000", "pressure"),
+        ("100 kg 50 Pa", "kg"),
+    ],
+)
 def test_what_is_no_point_is_said(typed, says):
     with pytest.raises(forms.ValidationError, match=says):
         CurveField(required=False).clean(typed)
@@ -395,8 +412,18 @@ def test_an_own_stirring_fan():
     assert spec == {"name": "Clip", "flow_m3_h": 300.0, "diameter_m": 0.15, "power_w": 6.0, "sweep_deg": 90.0}
 
 
-STIR = {"x_m": 0.2, "y_m": 0.3, "z_m": 1.1, "yaw_deg": 40, "pitch_deg": -10, "speed": 0.7, "on_min": None,
-        "every_min": None, "swings": True, "enabled": True}  # fmt: skip
+STIR = {
+    "x_m": 0.2,
+    "y_m": 0.3,
+    "z_m": 1.1,
+    "yaw_deg": 40,
+    "pitch_deg": -10,
+    "speed": 0.7,
+    "on_min": None,
+    "every_min": None,
+    "swings": True,
+    "enabled": True,
+}
 
 
 @pytest.mark.parametrize(

@@ -1,18 +1,20 @@
-"""The Air station: ways of air from their rows, own data sheets, speeds, layouts, stirring fans, which fan and filter."""
+"""The Air station: ways of air from their rows, own data sheets, speeds, layouts, stirring fans, which fan and
+filter.
+"""
 
 import re
 
 import pytest
 
 from canopy.evaluate import evaluate_space
-from web.drawing.airpath import LETTERS
-from web.drawing.sheet import sheet
-from web.planning import actions
-from web.planning.models import GrowPlan, PlanState
-from web.planning.store import to_plan
-from web.workspace.air_forms import AirPartForm, NeedForm, WayForm
-from web.workspace.own_air_forms import CurveField, OwnFanForm
-from web.workspace.page import LEAVES
+from canopy_web.drawing.airpath import LETTERS
+from canopy_web.drawing.sheet import sheet
+from canopy_web.planning import actions
+from canopy_web.planning.models import GrowPlan, PlanState
+from canopy_web.planning.store import to_plan
+from canopy_web.workspace.air_forms import AirPartForm, NeedForm, WayForm
+from canopy_web.workspace.own_air_forms import CurveField, OwnFanForm
+from canopy_web.workspace.page import LEAVES
 
 pytestmark = pytest.mark.django_db
 HTMX = {"HX-Request": "true"}
@@ -69,13 +71,16 @@ def test_the_drawing_shows_the_path_port_to_port(mine, air):
 @pytest.mark.parametrize(
     ("part", "typed", "want"),
     [
-        ("fan", {"speed": "70 %"}, {"speed": 0.7}), ("fan", {"night_speed": "0"}, {"night_speed": 0}),
-        ("fan", {"count": "2"}, {"count": 2}), ("duct-1", {"length_m": "3 ft"}, {"length_m": pytest.approx(0.9144)}),
+        ("fan", {"speed": "70 %"}, {"speed": 0.7}),
+        ("fan", {"night_speed": "0"}, {"night_speed": 0}),
+        ("fan", {"count": "2"}, {"count": 2}),
+        ("duct-1", {"length_m": "3 ft"}, {"length_m": pytest.approx(0.9144)}),
         ("duct-2", {"slack": "4 %", "diameter_m": "5 in"}, {"slack": 0.04, "diameter_m": 0.127}),
         ("bend-1", {"make": "smooth", "angle_deg": "45"}, {"make": "smooth", "angle_deg": 45}),
-        ("filter", {"loading": "2,5"}, {"loading": 2.5}), ("port", {"opening_id": "port-2"}, {"opening_id": "port-2"}),
+        ("filter", {"loading": "2,5"}, {"loading": 2.5}),
+        ("port", {"opening_id": "port-2"}, {"opening_id": "port-2"}),
     ],
-)  # fmt: skip
+)
 def test_a_part_is_changed_from_its_row(mine, air, tent, part, typed, want):
     sent = _shown(mine, air, f"exhaust-{part}") | {f"exhaust-{part}-{key}": value for key, value in typed.items()}
     _post(mine, f"{air}way/exhaust/part/{part}/", **sent)
@@ -97,10 +102,11 @@ def test_another_class_brings_its_data_sheet(mine, air, tent):
     [
         ("duct-1", {"length_m": "200 m"}, "length is 20 000 cm: give 1 cm to 3000 cm"),
         ("duct-1", {"diameter_m": "0"}, "give 20 mm to 600 mm"),
-        ("fan", {"count": "1,5"}, "give 1, 2, 3 or 4"), ("fan", {"speed": "fast"}, "“fast” is not a share"),
+        ("fan", {"count": "1,5"}, "give 1, 2, 3 or 4"),
+        ("fan", {"speed": "fast"}, "“fast” is not a share"),
         ("bend-1", {"angle_deg": "400"}, "give 5° to 180°"),
     ],
-)  # fmt: skip
+)
 def test_what_cannot_be_is_kept_and_explained(mine, air, part, typed, words):
     states = PlanState.objects.count()
     sent = _shown(mine, air, f"exhaust-{part}") | {f"exhaust-{part}-{key}": value for key, value in typed.items()}
@@ -198,16 +204,33 @@ def test_own_fans_come_by_pressure_or_by_points(mine, air, tent):
     assert "give percentages" in send(steps="low high")
     assert "up to 100 %" in send(steps="40 60")
     assert PlanState.objects.count() == states
-    _post(mine, f"{air}way/exhaust/filter/", **{"filter-exhaust-name": "Mine", "filter-exhaust-diameter_m": "125 mm",
-          "filter-exhaust-rated_flow_m3_h": "250", "filter-exhaust-rated_pressure_pa": "60 Pa",
-          "filter-exhaust-bed_thickness_m": "38 mm", "filter-exhaust-bed_length_m": "40 cm"})  # fmt: skip
+    _post(
+        mine,
+        f"{air}way/exhaust/filter/",
+        **{
+            "filter-exhaust-name": "Mine",
+            "filter-exhaust-diameter_m": "125 mm",
+            "filter-exhaust-rated_flow_m3_h": "250",
+            "filter-exhaust-rated_pressure_pa": "60 Pa",
+            "filter-exhaust-bed_thickness_m": "38 mm",
+            "filter-exhaust-bed_length_m": "40 cm",
+        },
+    )
     strain = _way(tent).filters[0].spec
     assert (strain.name, strain.bed_inner_m, strain.bed_length_m) == ("Mine", 0.125, 0.4)
 
 
 def test_a_fitting_of_one_s_own_goes_to_the_end(mine, air, tent):
-    _post(mine, f"{air}way/exhaust/fitting/", **{"fitting-exhaust-name": "Old louvre", "fitting-exhaust-sort": "grille",
-          "fitting-exhaust-diameter_m": "4 in", "fitting-exhaust-loss": "3,5"})  # fmt: skip
+    _post(
+        mine,
+        f"{air}way/exhaust/fitting/",
+        **{
+            "fitting-exhaust-name": "Old louvre",
+            "fitting-exhaust-sort": "grille",
+            "fitting-exhaust-diameter_m": "4 in",
+            "fitting-exhaust-loss": "3,5",
+        },
+    )
     last = _way(tent).parts[-1]
     assert (last.kind, last.spec.name, last.spec.loss) == ("fitting", "Old louvre", 3.5)
 
@@ -248,8 +271,18 @@ def test_what_is_asked_is_typed_and_the_room_answers(mine, air, tent):
 def test_stirring_fans_are_hung_moved_and_cycled(mine, air, tent):
     part = air.replace("/air/", "/part/")
     _post(mine, f"{air}stir/add/", **{"add-stir-class_id": "usb-140"})
-    _post(mine, f"{air}stir/own/", **{"own-stir-name": "Mine", "own-stir-flow_m3_h": "60", "own-stir-diameter_m": "12 cm",
-          "own-stir-power_w": "3", "own-stir-sweep_deg": "", "own-stir-noise_dba_1m": ""})  # fmt: skip
+    _post(
+        mine,
+        f"{air}stir/own/",
+        **{
+            "own-stir-name": "Mine",
+            "own-stir-flow_m3_h": "60",
+            "own-stir-diameter_m": "12 cm",
+            "own-stir-power_w": "3",
+            "own-stir-sweep_deg": "",
+            "own-stir-noise_dba_1m": "",
+        },
+    )
     fans = _space(tent).stirrers
     assert [fan.id for fan in fans] == ["stirrer-1", "stirrer-2", "stirrer-3"]
     assert fans[2].spec.diameter_m == 0.12

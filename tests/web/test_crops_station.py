@@ -5,9 +5,9 @@ import re
 
 import pytest
 
-from web.planning import actions
-from web.planning.models import GrowPlan, PlanState
-from web.planning.store import to_plan
+from canopy_web.planning import actions
+from canopy_web.planning.models import GrowPlan, PlanState
+from canopy_web.planning.store import to_plan
 
 pytestmark = pytest.mark.django_db
 HTMX = {"HX-Request": "true"}
@@ -207,8 +207,15 @@ def test_the_feed_leaf_works_doses_out(mine, base, row):
         f"{base}feed/", {"feed-way": "solution", "feed-reservoir_l": "20 L", "feed-uptake_l_d": "2"}, headers=HTMX
     )
     mine.post(f"{base}feed/part/", {"what": "add"}, headers=HTMX)
-    data = {"what": "edit", "part": "part-1", "feed-part-1-name": "Base", "feed-part-1-ec_ms_cm_per_ml_l": "0,5",
-            "feed-part-1-share": "1", "station": "crops", "leaf": "feed"}  # fmt: skip
+    data = {
+        "what": "edit",
+        "part": "part-1",
+        "feed-part-1-name": "Base",
+        "feed-part-1-ec_ms_cm_per_ml_l": "0,5",
+        "feed-part-1-share": "1",
+        "station": "crops",
+        "leaf": "feed",
+    }
     text = mine.post(f"{base}feed/part/", data, headers=HTMX).text.replace("\u00a0", " ")
     # Lettuce 1.2-1.8: 1.5; (1.5 - 0.4) / 0.5 = 2.2 mL/L, 44 mL in 20 L.
     assert "2.20" in text

@@ -9,9 +9,9 @@ import pytest
 from canopy.evaluate import evaluate_space
 from canopy.evaluate.lighting import LightMap
 from canopy.plan.edit import Change, apply
-from web.drawing.contours import _smooth, draw, levels
-from web.drawing.floor import floor_line
-from web.drawing.sheet import SHEET_W, TALLEST, sheet
+from canopy_web.drawing.contours import _smooth, draw, levels
+from canopy_web.drawing.floor import floor_line
+from canopy_web.drawing.sheet import SHEET_W, TALLEST, sheet
 
 
 @pytest.fixture(scope="module")
@@ -140,9 +140,14 @@ def test_dimensions_come_in_a_person_s_units(report, system, text):
 
 @pytest.mark.parametrize(
     ("least", "most", "want"),
-    [(0, 0, []), (100, 100, []), (0, 80, [10, 20, 30, 40, 50, 60, 70]), (262, 445, [275, 300, 325, 350, 375, 400, 425]),
-     (0.2, 1.0, [0.2, 0.3, 0.4, 0.5, 0.6, 0.7, 0.8, 0.9])],
-)  # fmt: skip
+    [
+        (0, 0, []),
+        (100, 100, []),
+        (0, 80, [10, 20, 30, 40, 50, 60, 70]),
+        (262, 445, [275, 300, 325, 350, 375, 400, 425]),
+        (0.2, 1.0, [0.2, 0.3, 0.4, 0.5, 0.6, 0.7, 0.8, 0.9]),
+    ],
+)
 def test_contour_levels_are_round(least, most, want):
     assert levels(least, most) == pytest.approx(want)
 

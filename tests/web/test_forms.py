@@ -8,16 +8,16 @@ from django import forms
 from canopy.errors import PlanError, PlanProblem
 from canopy.library import crops, fixtures
 from canopy.quantities import DIAMETER, LENGTH, PERCENT
-from web.planning.forms import CircuitForm, ImportForm, NewSpaceForm
-from web.workspace.fields import NumberField, QuantityField
-from web.workspace.forms import (
+from canopy_web.planning.forms import CircuitForm, ImportForm, NewSpaceForm
+from canopy_web.workspace.fields import NumberField, QuantityField
+from canopy_web.workspace.forms import (
     FaceForm,
     LampForm,
     OwnLampForm,
     crop_choices,
     lamp_choices,
-)  # fmt: skip
-from web.workspace.plant_forms import AddPlantsForm, ManyForm, PlantForm
+)
+from canopy_web.workspace.plant_forms import AddPlantsForm, ManyForm, PlantForm
 
 LAMP = {
     "x_m": 0.4234,
@@ -46,10 +46,12 @@ def _typed(form_class, record, prefix="p", **typed):
 @pytest.mark.parametrize(
     ("system", "value", "shown", "typed", "read"),
     [
-        ("metric", 1.27, "127 cm", "90", 0.9), ("us", 1.27, "50 in", "90", 2.286), ("us", 1.27, "50 in", "90 cm", 0.9),
+        ("metric", 1.27, "127 cm", "90", 0.9),
+        ("us", 1.27, "50 in", "90", 2.286),
+        ("us", 1.27, "50 in", "90 cm", 0.9),
         ("metric", 0.0, "0 cm", "3 ft", 0.9144),
     ],
-)  # fmt: skip
+)
 def test_a_bare_number_is_in_the_person_s_own_unit(system, value, shown, typed, read):
     field = QuantityField(LENGTH, 0, 10)
     field.system = system
@@ -92,14 +94,28 @@ def test_untouched_fields_keep_their_exact_value():
 def test_a_refusal_of_the_plan_is_shown_at_its_field_or_above_all():
     form = _typed(LampForm, LAMP, z_m="1.2 m")
     assert form.is_valid()
-    form.take(PlanError([PlanProblem(path="spaces[0].fixtures[0].z_m", message="too high"),
-                         PlanProblem(path="spaces[0].name", message="no name")]))  # fmt: skip
+    form.take(
+        PlanError(
+            [
+                PlanProblem(path="spaces[0].fixtures[0].z_m", message="too high"),
+                PlanProblem(path="spaces[0].name", message="no name"),
+            ]
+        )
+    )
     assert form.errors["z_m"] == ["Too high"]
     assert form.non_field_errors() == ["No name"]
 
 
-PLANT = {"crop_id": "tatsoi", "stage": "vegetative", "x_m": 0.1, "y_m": 0.1, "base_m": 0, "pot_height_m": 0.1,
-         "height_m": 0.3, "spread_m": 0.3}  # fmt: skip
+PLANT = {
+    "crop_id": "tatsoi",
+    "stage": "vegetative",
+    "x_m": 0.1,
+    "y_m": 0.1,
+    "base_m": 0,
+    "pot_height_m": 0.1,
+    "height_m": 0.3,
+    "spread_m": 0.3,
+}
 
 
 @pytest.mark.parametrize(
@@ -109,7 +125,7 @@ PLANT = {"crop_id": "tatsoi", "stage": "vegetative", "x_m": 0.1, "y_m": 0.1, "ba
         ({"stage": "seedling", "height_m": "4 cm"}, {"stage": "seedling", "height_m": 0.04, "spread_m": 0.07}),
         ({"x_m": "20"}, {"x_m": 0.2}),
     ],
-)  # fmt: skip
+)
 def test_a_new_stage_brings_its_size(typed, want):
     form = _typed(partial(PlantForm, crop=crops()["tatsoi"]), PLANT, **typed)
     assert form.is_valid(), form.errors
@@ -143,12 +159,24 @@ def test_a_new_lining_brings_its_own_reflectance():
 
 @pytest.mark.parametrize(
     ("output", "amount", "want"),
-    [("ppf", "240", {"kind": "ppf", "ppf_umol_s": 240}), ("efficacy", "2,6", {"kind": "efficacy", "efficacy_umol_per_j": 2.6}),
-     ("lumens", "9000", {"kind": "lumens", "flux_lm": 9000, "source_id": "hps", "cct_k": 4000})],
-)  # fmt: skip
+    [
+        ("ppf", "240", {"kind": "ppf", "ppf_umol_s": 240}),
+        ("efficacy", "2,6", {"kind": "efficacy", "efficacy_umol_per_j": 2.6}),
+        ("lumens", "9000", {"kind": "lumens", "flux_lm": 9000, "source_id": "hps", "cct_k": 4000}),
+    ],
+)
 def test_a_lamp_s_light_can_be_stated_in_three_ways(output, amount, want):
-    data = {"name": "Mine", "power_w": "100 W", "output": output, "amount": amount, "source_id": "hps", "length_m": "2 ft",
-            "width_m": "10 cm", "beam_angle_deg": "60", "min_distance_m": "20 cm"}  # fmt: skip
+    data = {
+        "name": "Mine",
+        "power_w": "100 W",
+        "output": output,
+        "amount": amount,
+        "source_id": "hps",
+        "length_m": "2 ft",
+        "width_m": "10 cm",
+        "beam_angle_deg": "60",
+        "min_distance_m": "20 cm",
+    }
     form = OwnLampForm({}, {f"o-{key}": value for key, value in data.items()}, prefix="o")
     assert form.is_valid(), form.errors
     spec = form.spec()
@@ -169,8 +197,14 @@ def test_choices_hold_the_whole_library():
 
 
 def test_a_space_is_named_after_its_crop_and_kind():
-    data = {"new-kind": "glass-case", "new-width_m": "50", "new-depth_m": "40", "new-height_m": "45",
-            "new-crop_id": "lettuce-butterhead", "new-name": " "}  # fmt: skip
+    data = {
+        "new-kind": "glass-case",
+        "new-width_m": "50",
+        "new-depth_m": "40",
+        "new-height_m": "45",
+        "new-crop_id": "lettuce-butterhead",
+        "new-name": " ",
+    }
     form = NewSpaceForm({}, data, prefix="new")
     assert form.is_valid(), form.errors
     assert form.cleaned_data["name"] == "Lettuce glass case"

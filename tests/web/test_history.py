@@ -8,9 +8,9 @@ from django.core.management import call_command
 
 from canopy.errors import PlanError
 from canopy.plan.edit import Change, change_plan
-from web.planning import actions
-from web.planning.models import GrowPlan, PlanState
-from web.planning.store import from_plan, state_to_plan, to_plan
+from canopy_web.planning import actions
+from canopy_web.planning.models import GrowPlan, PlanState
+from canopy_web.planning.store import from_plan, state_to_plan, to_plan
 
 pytestmark = pytest.mark.django_db
 

@@ -1,7 +1,7 @@
 import pytest
 
 from canopy.library import crops
-from web.drawing.ranges import WIDTH, range_charts
+from canopy_web.drawing.ranges import WIDTH, range_charts
 
 pytestmark = pytest.mark.django_db
 

@@ -5,13 +5,14 @@ import re
 import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
 
-from web.planning.models import GrowPlan
-from web.planning.store import to_plan
+from canopy_web.planning.models import GrowPlan
+from canopy_web.planning.store import to_plan
 
 pytestmark = pytest.mark.django_db
 HTMX = {"HX-Request": "true"}
 IES = (
-    b"IESNA:LM-63-2002\r\n[LUMINAIRE] Test bar\r\nTILT=NONE\r\n1 1500 1 4 1 1 2 0.1 0.4 0\r\n1 1 18\r\n0 30 60 90\r\n0\r\n"
+    b"IESNA:LM-63-2002\r\n[LUMINAIRE] Test bar\r\nTILT=NONE\r\n1 1500 1 4 1 1 2 0.1 0.4 0\r\n1 1 18\r\n0 30 "
+    b"60 90\r\n0\r\n"
     b"477 413 239 0\r\n"
 )
 
@@ -83,7 +84,7 @@ def test_what_was_typed_goes_before_the_file_and_a_spectrum_comes_along(mine, ba
         ({"photometry": SimpleUploadedFile("x.ies", IES.replace(b"1500", b"-1"))}, "type its PPF"),
         ({"photometry": SimpleUploadedFile("x.ies", IES), "spectrum": SimpleUploadedFile("s.csv", b"1,2")}, "Line"),
     ],
-)  # fmt: skip
+)
 def test_a_bad_file_is_refused_where_the_grower_is(mine, base, row, data, words):
     before = _space(row)
     for item in data.values():
@@ -134,10 +135,13 @@ AT = {"probe-x_m": "40 cm", "probe-y_m": "30 cm", "probe-z_m": "50 cm"}
 @pytest.mark.parametrize(
     ("at", "words"),
     [
-        ({"x": "0.4", "y": "0.3", "z": "0.5"}, "µmol/m²/s"), ({"x": "9", "y": "0", "z": "0"}, "outside"),
-        ({"x": "here"}, "outside"), (AT, "walls"), (AT | {"probe-x_m": "far"}, "“far” is not a length"),
+        ({"x": "0.4", "y": "0.3", "z": "0.5"}, "µmol/m²/s"),
+        ({"x": "9", "y": "0", "z": "0"}, "outside"),
+        ({"x": "here"}, "outside"),
+        (AT, "walls"),
+        (AT | {"probe-x_m": "far"}, "“far” is not a length"),
     ],
-)  # fmt: skip
+)
 def test_a_point_is_read(mine, base, at, words):
     assert words in mine.get(f"{base}point/", at).text
 
@@ -237,10 +241,13 @@ def test_readings_are_taken_in_fitted_applied_and_set_aside(mine, base, row):
 @pytest.mark.parametrize(
     ("lines", "words"),
     [
-        ("40 30 60", "Line 1: four figures"), ("40 30 60 100\n900 30 60 100", "Line 2"), ("40 30 60 bright", "is not a reading"),
-        ("40 30 60 -3", "lies between"), ("", "required"),
+        ("40 30 60", "Line 1: four figures"),
+        ("40 30 60 100\n900 30 60 100", "Line 2"),
+        ("40 30 60 bright", "is not a reading"),
+        ("40 30 60 -3", "lies between"),
+        ("", "required"),
     ],
-)  # fmt: skip
+)
 def test_a_bad_reading_is_refused_by_line_and_what_was_typed_stays(mine, base, row, lines, words):
     text = _post(mine, f"{base}survey/readings/", {"lines": lines}, leaf="survey")
     assert words in text

@@ -6,9 +6,9 @@ import re
 import pytest
 
 from canopy.library import crops
-from web.library.models import OwnCrop
-from web.planning.models import GrowPlan
-from web.planning.store import to_plan
+from canopy_web.library.models import OwnCrop
+from canopy_web.planning.models import GrowPlan
+from canopy_web.planning.store import to_plan
 
 pytestmark = pytest.mark.django_db
 HTMX = {"HX-Request": "true"}
@@ -120,9 +120,19 @@ def test_another_person_s_crop_is_not_there(client, other, mine):
 
 def test_a_new_space_takes_several_crops_and_one_s_own(mine, row):
     _copy(mine, name="Mine")
-    data = {"new-kind": "closet", "new-width_m": "90", "new-depth_m": "60", "new-height_m": "1.7 m", "new-crop_id": "own-mine",
-            "new-count": "3", "new-crop_id_2": "chervil", "new-count_2": "2", "new-lamp_class_id": "bar-45", "new-lamp_count": "1",
-            "new-name": "Mixed"}  # fmt: skip
+    data = {
+        "new-kind": "closet",
+        "new-width_m": "90",
+        "new-depth_m": "60",
+        "new-height_m": "1.7 m",
+        "new-crop_id": "own-mine",
+        "new-count": "3",
+        "new-crop_id_2": "chervil",
+        "new-count_2": "2",
+        "new-lamp_class_id": "bar-45",
+        "new-lamp_count": "1",
+        "new-name": "Mixed",
+    }
     answer = mine.post(f"/plans/{row.pk}/spaces/new/", data)
     assert answer.status_code == 302
     plan = to_plan(GrowPlan.objects.select_related("head").get(pk=row.pk))

@@ -5,18 +5,25 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test.utils import CaptureQueriesContext
 
 from canopy.plan import dumps
+from canopy_web.planning import actions
+from canopy_web.planning.models import GrowPlan, PlanState
+from canopy_web.planning.store import to_plan
 from tests.conftest import DEMO
-from web.planning import actions
-from web.planning.models import GrowPlan, PlanState
-from web.planning.store import to_plan
 
 pytestmark = pytest.mark.django_db
 
 ANSWERS = {
-    "new-kind": "closet", "new-width_m": "2 ft 8 in", "new-depth_m": "55", "new-height_m": "1,9 m",
-    "new-crop_id": "lettuce-butterhead", "new-count": "5", "new-lamp_class_id": "", "new-lamp_count": "1", "new-name": "",
+    "new-kind": "closet",
+    "new-width_m": "2 ft 8 in",
+    "new-depth_m": "55",
+    "new-height_m": "1,9 m",
+    "new-crop_id": "lettuce-butterhead",
+    "new-count": "5",
+    "new-lamp_class_id": "",
+    "new-lamp_count": "1",
+    "new-name": "",
     "start-rule_set_id": "na-15",
-}  # fmt: skip
+}
 
 
 def test_the_first_minute_makes_a_whole_space(mine, grower):
@@ -36,12 +43,15 @@ def test_the_first_minute_makes_a_whole_space(mine, grower):
 @pytest.mark.parametrize(
     ("field", "typed", "words"),
     [
-        ("new-height_m", "abc", "“abc” is not a length"), ("new-width_m", "0", "give 10 cm to 1000 cm"),
-        ("new-depth_m", "-4", "give 10 cm to 1000 cm"), ("new-width_m", "900 m", "give 10 cm to 1000 cm"),
-        ("new-height_m", "", "type a length"), ("new-count", "9999", "less than or equal to 200"),
+        ("new-height_m", "abc", "“abc” is not a length"),
+        ("new-width_m", "0", "give 10 cm to 1000 cm"),
+        ("new-depth_m", "-4", "give 10 cm to 1000 cm"),
+        ("new-width_m", "900 m", "give 10 cm to 1000 cm"),
+        ("new-height_m", "", "type a length"),
+        ("new-count", "9999", "less than or equal to 200"),
         ("new-crop_id", "", "Say what grows there"),
     ],
-)  # fmt: skip
+)
 def test_what_cannot_be_is_said_at_the_field_and_kept(mine, grower, field, typed, words):
     answer = mine.post("/start/", {**ANSWERS, field: typed})
     text = answer.text.replace("\u00a0", " ")
@@ -57,8 +67,16 @@ def test_another_person_s_plan_is_not_there(client, other, row):
     base = f"/plans/{row.pk}/"
     for path in ("", "export/", "spaces/new/", "spaces/box/light/", "spaces/box/remedy/air.flow/"):
         assert client.get(base + path).status_code == 404, path
-    posts = ("undo/", "delete/", "spaces/box/undo/", "spaces/box/size/", "spaces/box/add/plants/",
-             "spaces/box/part/fixtures/lamp-1/", "spaces/box/part/fixtures/lamp-1/move/", "spaces/box/delete/")  # fmt: skip
+    posts = (
+        "undo/",
+        "delete/",
+        "spaces/box/undo/",
+        "spaces/box/size/",
+        "spaces/box/add/plants/",
+        "spaces/box/part/fixtures/lamp-1/",
+        "spaces/box/part/fixtures/lamp-1/move/",
+        "spaces/box/delete/",
+    )
     for path in posts:
         assert client.post(base + path).status_code == 404, path
     row.refresh_from_db()
@@ -84,11 +102,14 @@ def test_a_new_person_can_begin_with_a_plan_file(mine, grower):
 @pytest.mark.parametrize(
     ("content", "words"),
     [
-        (DEMO.read_bytes()[:900], "the JSON breaks off"), (b"hello", "not whole"), (b"x" * 5_100_000, "at most 5 MB"),
+        (DEMO.read_bytes()[:900], "the JSON breaks off"),
+        (b"hello", "not whole"),
+        (b"x" * 5_100_000, "at most 5 MB"),
         (DEMO.read_bytes().replace(b'"version": 2', b'"version": 9'), "version 9; this program reads up to 2"),
-        (DEMO.read_bytes().replace(b'"crop_id": "tatsoi"', b'"crop_id": "tatsoy"'), "no crop “tatsoy”"), (b"", "empty"),
+        (DEMO.read_bytes().replace(b'"crop_id": "tatsoi"', b'"crop_id": "tatsoy"'), "no crop “tatsoy”"),
+        (b"", "empty"),
     ],
-)  # fmt: skip
+)
 def test_a_bad_plan_file_changes_nothing(mine, row, content, words):
     answer = mine.post("/plans/import/", {"file": SimpleUploadedFile("p.json", content)})
     assert words in answer.text
@@ -150,8 +171,17 @@ def test_circuits_and_tariff_are_edited_in_place(mine, row):
         },
     )
     mine.post(url, {"what": "add-load", "circuit": "c1"})
-    mine.post(url, {"what": "load", "circuit": "c1", "load": "load-1", "c1-load-1-name": "Kettle",
-                    "c1-load-1-power_w": "2.2 kW", "c1-load-1-hours_per_day": "30 min"})  # fmt: skip
+    mine.post(
+        url,
+        {
+            "what": "load",
+            "circuit": "c1",
+            "load": "load-1",
+            "c1-load-1-name": "Kettle",
+            "c1-load-1-power_w": "2.2 kW",
+            "c1-load-1-hours_per_day": "30 min",
+        },
+    )
     mine.post(url, {"what": "add-circuit"})
     plan = to_plan(GrowPlan.objects.get(pk=row.pk))
     assert (plan.name, plan.tariff.price_per_kwh, plan.tariff.currency) == ("Elm Court", 0.42, "CHF")

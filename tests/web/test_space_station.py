@@ -6,10 +6,10 @@ import re
 import pytest
 from PIL import Image
 
-from web.photos.models import SpacePhoto
-from web.photos.pictures import LONGEST, MAX_BYTES, PictureError, read_picture
-from web.planning.models import GrowPlan, PlanState
-from web.planning.store import to_plan
+from canopy_web.photos.models import SpacePhoto
+from canopy_web.photos.pictures import LONGEST, MAX_BYTES, PictureError, read_picture
+from canopy_web.planning.models import GrowPlan, PlanState
+from canopy_web.planning.store import to_plan
 
 pytestmark = pytest.mark.django_db
 HTMX = {"HX-Request": "true"}
@@ -79,8 +79,17 @@ def test_an_opening_becomes_a_mesh_window_and_is_shut(mine, base, row):
 
 
 def test_floor_net_load_and_door(mine, base, row):
-    mine.post(f"{base}ground/", {"ground-stands_on": "concrete", "ground-below_c": "8 C", "ground-insulation_m": "2 cm",
-                                 "ground-stand_off_m": "0 cm", "ground-lip_m": "3"}, headers=HTMX)  # fmt: skip
+    mine.post(
+        f"{base}ground/",
+        {
+            "ground-stands_on": "concrete",
+            "ground-below_c": "8 C",
+            "ground-insulation_m": "2 cm",
+            "ground-stand_off_m": "0 cm",
+            "ground-lip_m": "3",
+        },
+        headers=HTMX,
+    )
     mine.post(f"{base}bearing/", {"bearing-load_limit_kg": "30", "bearing-net_m": "70 cm"}, headers=HTMX)
     space = _space(row)
     assert (space.ground.stands_on, space.ground.below_c, space.ground.lip_m) == ("concrete", 8, 0.03)
@@ -143,10 +152,13 @@ def test_a_large_picture_is_made_smaller_and_a_turned_one_upright():
 
 @pytest.mark.parametrize(
     ("content", "words"),
-    [(b"not a picture at all", "not a picture we can read"), (b"", "not a picture we can read"),
-     (b"GIF89a" + b"\0" * 200, "PNG or WebP"),
-         (b"\xff\xd8\xff\xe0" + b"\0" * 50, "not a picture we can read")],
-)  # fmt: skip
+    [
+        (b"not a picture at all", "not a picture we can read"),
+        (b"", "not a picture we can read"),
+        (b"GIF89a" + b"\0" * 200, "PNG or WebP"),
+        (b"\xff\xd8\xff\xe0" + b"\0" * 50, "not a picture we can read"),
+    ],
+)
 def test_what_is_no_picture_is_refused_in_words(mine, base, content, words):
     file = io.BytesIO(content)
     file.name = "shot.jpg"

@@ -2,9 +2,9 @@ import re
 
 import pytest
 
-from web.planning.models import GrowPlan, PlanState
-from web.planning.store import to_plan
-from web.workspace.page import STATIONS
+from canopy_web.planning.models import GrowPlan, PlanState
+from canopy_web.planning.store import to_plan
+from canopy_web.workspace.page import STATIONS
 
 pytestmark = pytest.mark.django_db
 HTMX = {"HX-Request": "true"}
@@ -66,11 +66,14 @@ def test_a_lamp_is_changed_from_its_row_and_only_what_was_typed_moves(mine, base
 @pytest.mark.parametrize(
     ("field", "typed", "words"),
     [
-        ("z_m", "abc", "“abc” is not a length"), ("z_m", "1.6 m", "reaches outside the space (z): give"),
-        ("dim", "140 %", "give 0 % to 100 %"), ("hours", "25", "give 0 h to 24 h"), ("x_m", "-5", "give 0 cm to 1000 cm"),
+        ("z_m", "abc", "“abc” is not a length"),
+        ("z_m", "1.6 m", "reaches outside the space (z): give"),
+        ("dim", "140 %", "give 0 % to 100 %"),
+        ("hours", "25", "give 0 h to 24 h"),
+        ("x_m", "-5", "give 0 cm to 1000 cm"),
         ("tilt_deg", "steep", "is not a angle".replace("a angle", "a angle")),
     ],
-)  # fmt: skip
+)
 def test_a_refused_lamp_keeps_what_was_typed_and_stores_nothing(mine, base, row, field, typed, words):
     states = PlanState.objects.count()
     answer = mine.post(
@@ -170,10 +173,17 @@ def test_too_many_lamps_are_refused_in_words(mine, base, row):
 
 def test_a_lamp_of_one_s_own_data_by_lumens(mine, base, row):
     data = {
-        "own-name": "Shop light", "own-power_w": "40", "own-output": "lumens", "own-amount": "4400",
-        "own-source_id": "cool-white-fluorescent", "own-cct_k": "", "own-length_m": "60 cm", "own-width_m": "10",
-        "own-beam_angle_deg": "", "own-min_distance_m": "",
-    }  # fmt: skip
+        "own-name": "Shop light",
+        "own-power_w": "40",
+        "own-output": "lumens",
+        "own-amount": "4400",
+        "own-source_id": "cool-white-fluorescent",
+        "own-cct_k": "",
+        "own-length_m": "60 cm",
+        "own-width_m": "10",
+        "own-beam_angle_deg": "",
+        "own-min_distance_m": "",
+    }
     mine.post(f"{base}add/own-lamp/", data, headers=HTMX)
     from canopy.light.photometry import ppf
 
@@ -191,18 +201,36 @@ def test_space_room_faces_air_and_circuit(mine, base, row):
     )
     mine.post(f"{base}face/left/", {"face-left-material_id": "white-paint", "face-left-reflectance": ""}, headers=HTMX)
     mine.post(f"{base}circuit/", {"circuit_id": ""}, headers=HTMX)
-    need = {"need-rule": "heat", "need-exchange_minutes": "2", "need-filter_allowance": "25 %", "need-rise_k": "4 K",
-            "need-max_rh_pct": "70 %", "need-co2_drop_ppm": "60", "need-listen_m": "2 m", "need-door_times": "0",
-            "need-door_minutes": "10"}  # fmt: skip
+    need = {
+        "need-rule": "heat",
+        "need-exchange_minutes": "2",
+        "need-filter_allowance": "25 %",
+        "need-rise_k": "4 K",
+        "need-max_rh_pct": "70 %",
+        "need-co2_drop_ppm": "60",
+        "need-listen_m": "2 m",
+        "need-door_times": "0",
+        "need-door_minutes": "10",
+    }
     mine.post(f"{base}air/need/", need, headers=HTMX)
     after = _space(row)
     assert (after.room.day_c, after.faces.left.material_id, after.circuit_id) == (25, "white-paint", None)
     assert (after.air.rule, after.air.exchange_minutes) == ("heat", 2)
     assert {"room", "faces", "circuit", "air"} & set(space.assumed)
     assert not {"room", "faces", "circuit", "air"} & set(after.assumed)
-    text = mine.post(f"{base}size/", {"space-name": "Box", "space-kind": "closet", "space-width_m": "20 cm", "space-depth_m": "60 cm",
-                                      "space-height_m": "160 cm", "space-door_side": "front",
-                                      "station": "space"}, headers=HTMX).text  # fmt: skip
+    text = mine.post(
+        f"{base}size/",
+        {
+            "space-name": "Box",
+            "space-kind": "closet",
+            "space-width_m": "20 cm",
+            "space-depth_m": "60 cm",
+            "space-height_m": "160 cm",
+            "space-door_side": "front",
+            "station": "space",
+        },
+        headers=HTMX,
+    ).text
     assert "outside" in text
     assert 'value="20 cm"' in text
     assert _space(row).size.width_m == 0.8
@@ -233,7 +261,17 @@ def test_a_remedy_shows_what_it_moves_and_is_taken_with_one_click(mine, base, ro
 
 
 def test_names_with_markup_are_written_as_text(mine, base, row):
-    mine.post(f"{base}size/", {"space-name": "<script>x</script>", "space-kind": "closet", "space-width_m": "80 cm",
-                               "space-depth_m": "60 cm", "space-height_m": "160 cm", "space-door_side": "front"}, headers=HTMX)  # fmt: skip
+    mine.post(
+        f"{base}size/",
+        {
+            "space-name": "<script>x</script>",
+            "space-kind": "closet",
+            "space-width_m": "80 cm",
+            "space-depth_m": "60 cm",
+            "space-height_m": "160 cm",
+            "space-door_side": "front",
+        },
+        headers=HTMX,
+    )
     assert "<script>x" not in mine.get(f"{base}space/").text
     assert "<script>x" not in mine.get("/").text

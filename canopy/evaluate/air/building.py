@@ -1,4 +1,6 @@
-"""Ways of air put together: a first exhaust, the same way for another fan, an intake that is large enough, a stirring fan."""
+"""Ways of air put together: a first exhaust, the same way for another fan, an intake that is large enough, a
+stirring fan.
+"""
 
 from __future__ import annotations
 
@@ -161,7 +163,8 @@ def smallest_fan(
 
     Returns
     -------
-    tuple : the space at that step, the way, and the speed (too much, or full speed, where no fan does better); None when none gives it
+    tuple : the space at that step, the way, and the speed (too much, or full speed, where no fan does better); None
+        when none gives it
     """
     second: tuple[Space, Airway, float] | None = None
     for spec in sorted((row.spec for row in fans().values()), key=lambda spec: (spec.free_flow_m3_h, spec.power_w)):
@@ -311,9 +314,10 @@ def filter_for(diameter_m: float, flow_m3_h: float) -> FilterSpec | None:
     FilterSpec : or None
     """
     able = [
-        row.spec for row in filters().values()
+        row.spec
+        for row in filters().values()
         if row.spec.bed_inner_m and row.spec.rated_flow_m3_h >= flow_m3_h and row.spec.diameter_m >= diameter_m - 0.03
-    ]  # fmt: skip
+    ]
     return min(
         able, key=lambda spec: (abs(spec.diameter_m - diameter_m) > _SLACK_M, spec.weight_kg or 0.0), default=None
     )

@@ -108,16 +108,24 @@ def _flow(space: Space, breathing: Breathing) -> Margin:
         "good": f"{way} {{there}}, sized by {NAMES[chosen.criterion]} at {{need}}."
         if need >= _WORTH_A_WORD_M3_H
         else f"{way} {{there}}, and nothing asks for more.",
-        "over": f"{way} {{there}}, over three times the {{need}} needed: it dries the air and makes noise. Run it slower.",
+        "over": (
+            f"{way} {{there}}, over three times the {{need}} needed: it dries the air and makes noise. Run it slower."
+        ),
     }
     why = chosen.reason[0].upper() + chosen.reason[1:] + "." if chosen.reason else words[verdict]
     if is_open(space) and verdict != "short":
         why = "An open side lets the room's air through freely."
     return Margin(
-        id="air.flow", station="air", title="Airflow", verdict=verdict, mendable=verdict in ("short", "tight", "over"),
-        need=sentence("at least {need}", **amounts), there=sentence("about {there}", **amounts),
-        why=sentence(why, **amounts), working=_working(space, half, there),
-    )  # fmt: skip
+        id="air.flow",
+        station="air",
+        title="Airflow",
+        verdict=verdict,
+        mendable=verdict in ("short", "tight", "over"),
+        need=sentence("at least {need}", **amounts),
+        there=sentence("about {there}", **amounts),
+        why=sentence(why, **amounts),
+        working=_working(space, half, there),
+    )
 
 
 def _ageing(space: Space) -> str:
@@ -135,14 +143,21 @@ def _flow_by_night(space: Space, breathing: Breathing) -> Margin:
         + (" to stay under {rh}." if chosen.criterion == "moisture" else "."),
         "tight": "With the lamps off {there} move of {need}: nothing to spare on a damp night.",
         "good": f"With the lamps off {{there}} move; {NAMES[chosen.criterion]} asks for {{need}}."
-        if need >= _WORTH_A_WORD_M3_H else "With the lamps off {there} move, and nothing asks for more.",
-    }  # fmt: skip
+        if need >= _WORTH_A_WORD_M3_H
+        else "With the lamps off {there} move, and nothing asks for more.",
+    }
     why = chosen.reason[0].upper() + chosen.reason[1:] + "." if chosen.reason else words[verdict]
     return Margin(
-        id="air.flow-night", station="air", title="Airflow by night", verdict=verdict, mendable=verdict in ("short", "tight"),
-        need=sentence("at least {need}", **amounts), there=sentence("about {there}", **amounts), why=sentence(why, **amounts),
+        id="air.flow-night",
+        station="air",
+        title="Airflow by night",
+        verdict=verdict,
+        mendable=verdict in ("short", "tight"),
+        need=sentence("at least {need}", **amounts),
+        there=sentence("about {there}", **amounts),
+        why=sentence(why, **amounts),
         working=_working(space, half, there),
-    )  # fmt: skip
+    )
 
 
 def _criterion(half: Half, demand: Demand) -> Margin:
@@ -160,14 +175,20 @@ def _criterion(half: Half, demand: Demand) -> Margin:
         why = sentence(f"By {NAMES[demand.criterion]} {{need}} would do; {{there}} move.", **amounts)
     else:
         why = sentence(
-            f"By {NAMES[demand.criterion]} {{need}} would be asked for; {{there}} move. Another rule sizes it here.", **amounts
-        )  # fmt: skip
+            f"By {NAMES[demand.criterion]} {{need}} would be asked for; {{there}} move. Another rule sizes it here.",
+            **amounts,
+        )
     return Margin(
-        id=f"air.flow-{demand.criterion}", station="air", title=f"Airflow by {NAMES[demand.criterion]}", verdict=verdict,
-        information=answered, need=sentence("at least {need}", **amounts) if answered else sentence("no flow will do"),
-        there=sentence("asks for {need}" if answered else "about {there}", **amounts), why=why,
+        id=f"air.flow-{demand.criterion}",
+        station="air",
+        title=f"Airflow by {NAMES[demand.criterion]}",
+        verdict=verdict,
+        information=answered,
+        need=sentence("at least {need}", **amounts) if answered else sentence("no flow will do"),
+        there=sentence("asks for {need}" if answered else "about {there}", **amounts),
+        why=why,
         working=Working(formula=_FORMULA, steps=(step,), source=_SOURCE, certainty=_CERTAINTY),
-    )  # fmt: skip
+    )
 
 
 def _working(space: Space, half: Half, there: float) -> Working:
@@ -175,15 +196,21 @@ def _working(space: Space, half: Half, there: float) -> Working:
     steps = [
         Step(symbol="V", meaning="volume", amount=Amount(value=needs.volume_m3, unit="m³")),
         Step(symbol="P", meaning="heat inside", amount=Amount(value=needs.heat_w, unit="power")),
-        Step(symbol="ΔT", meaning="rise allowed above the air that comes in",
-             amount=Amount(value=needs.rise_k, unit="temperature rise")),
+        Step(
+            symbol="ΔT",
+            meaning="rise allowed above the air that comes in",
+            amount=Amount(value=needs.rise_k, unit="temperature rise"),
+        ),
         Step(symbol="T in", meaning="air that comes in", amount=Amount(value=needs.room_c, unit="temperature")),
         Step(symbol="RH in", meaning="its humidity", amount=Amount(value=needs.room_rh_pct, unit="%", decimals=0)),
         Step(symbol="UA", meaning="walls and top", amount=Amount(value=envelope_w_k(space), unit="W/K")),
-        Step(symbol="E", meaning="water given off by the leaves",
-             amount=Amount(value=needs.vapour_kg_s * 3.6e6, unit="g/h", decimals=0)),
+        Step(
+            symbol="E",
+            meaning="water given off by the leaves",
+            amount=Amount(value=needs.vapour_kg_s * 3.6e6, unit="g/h", decimals=0),
+        ),
         *(demand_step(demand) for demand in half.demands),
-    ]  # fmt: skip
+    ]
     air = half.air.running
     for way in air.ways:
         free = [
@@ -215,10 +242,12 @@ def _hole_steps(space: Space, half: Half) -> list[Step]:
             way = "in" if hole.flow_m3_s > 0 else "out"
             found.append(
                 Step(
-                    symbol="Q hole", meaning=f"opening {number}, {face}, {way} at", amount=flow(abs(hole.flow_m3_s) * 3600),
+                    symbol="Q hole",
+                    meaning=f"opening {number}, {face}, {way} at",
+                    amount=flow(abs(hole.flow_m3_s) * 3600),
                     aside=Amount(value=hole.speed_m_s, unit="air speed"),
                 )
-            )  # fmt: skip
+            )
     return found
 
 
@@ -232,24 +261,37 @@ def _room(breathing: Breathing) -> list[Margin]:
     if load.rise_k > _ROOM_RISE_MOST_K or load.rh_pct > _ROOM_RH_MOST_PCT:
         worst = "over"
     amounts = {
-        "k": Amount(value=load.rise_k, unit="temperature rise"), "t": Amount(value=load.temperature_c, unit="temperature"),
-        "rh": Amount(value=load.rh_pct, unit="%", decimals=0), "q": flow(load.exchange_m3_h),
-    }  # fmt: skip
+        "k": Amount(value=load.rise_k, unit="temperature rise"),
+        "t": Amount(value=load.temperature_c, unit="temperature"),
+        "rh": Amount(value=load.rh_pct, unit="%", decimals=0),
+        "q": flow(load.exchange_m3_h),
+    }
     words = {
         "good": "The room takes it: {t} and {rh} while the lamps are on.",
-        "tight": "The room warms by {k} to {t}, at {rh}: the space breathes that air in again. Keep a door or window ajar.",
-        "over": "The room's own {q} of exchange cannot take it: it comes to {t} and {rh}, and the space breathes that in "
-        "again. Lead the exhaust outdoors, open the room, or dehumidify it.",
+        "tight": (
+            "The room warms by {k} to {t}, at {rh}: the space breathes that air in again. Keep a door or window ajar."
+        ),
+        "over": (
+            "The room's own {q} of exchange cannot take it: it comes to {t} and {rh}, and the space breathes "
+            "that in again. Lead the exhaust outdoors, open the room, or dehumidify it."
+        ),
     }
     return [
         Margin(
-            id="air.room", station="air", title="The room around", verdict=worst,
-            need=sentence("at most {k} warmer, {rh}", k=Amount(value=_ROOM_RISE_MOST_K, unit="temperature rise"),
-                          rh=Amount(value=_ROOM_RH_MOST_PCT, unit="%", decimals=0)),
-            there=sentence("{k} warmer, {rh}", **amounts), why=sentence(words[worst], **amounts),
+            id="air.room",
+            station="air",
+            title="The room around",
+            verdict=worst,
+            need=sentence(
+                "at most {k} warmer, {rh}",
+                k=Amount(value=_ROOM_RISE_MOST_K, unit="temperature rise"),
+                rh=Amount(value=_ROOM_RH_MOST_PCT, unit="%", decimals=0),
+            ),
+            there=sentence("{k} warmer, {rh}", **amounts),
+            why=sentence(words[worst], **amounts),
             working=_room_working(breathing.lit, load, amounts),
         )
-    ]  # fmt: skip
+    ]
 
 
 def _room_working(half: Half, load: RoomLoad, amounts: dict[str, Amount]) -> Working:
@@ -257,14 +299,20 @@ def _room_working(half: Half, load: RoomLoad, amounts: dict[str, Amount]) -> Wor
         formula="ΔT = P/(UA + ρ c Q), ΔW = E/(ρ Q), Q the room's own exchange",
         steps=(
             Step(symbol="P", meaning="heat inside the space", amount=Amount(value=half.needs.heat_w, unit="power")),
-            Step(symbol="E", meaning="water given off by the leaves",
-                 amount=Amount(value=half.needs.vapour_kg_s * 3.6e6, unit="g/h", decimals=0)),
+            Step(
+                symbol="E",
+                meaning="water given off by the leaves",
+                amount=Amount(value=half.needs.vapour_kg_s * 3.6e6, unit="g/h", decimals=0),
+            ),
             Step(symbol="Q", meaning="the room's own exchange of air", amount=amounts["q"]),
-            Step(symbol="UA", meaning="the room to the rest of the home and outdoors",
-                 amount=Amount(value=load.loss_w_k, unit="W/K")),
+            Step(
+                symbol="UA",
+                meaning="the room to the rest of the home and outdoors",
+                amount=Amount(value=load.loss_w_k, unit="W/K"),
+            ),
             Step(symbol="ΔT", meaning="the room gets warmer by", amount=amounts["k"]),
             Step(symbol="RH", meaning="the room comes to", amount=amounts["rh"]),
         ),
         source="Steady balance of heat and water; 3 W/K per m² of floor where nothing was typed",
         certainty="±40 %: furniture, open doors and heating that turns itself down are not in it.",
-    )  # fmt: skip
+    )

@@ -48,8 +48,8 @@ def noise_of(space: Space, *, lit: bool = True) -> Noise:
 
     Notes
     -----
-    Sound power from the level at 1 m, by 50 log10 of speed; half leaves each way through what lies there (filter, lined duct,
-    muffler), inside it is held back by the shell; the room answers with R = 12 m².
+    Sound power from the level at 1 m, by 50 log10 of speed; half leaves each way through what lies there (filter,
+    lined duct, muffler), inside it is held back by the shell; the room answers with R = 12 m².
     """
     cut = find(leaks(), space.kind, "leak").noise_cut_db
     found = []
@@ -89,9 +89,12 @@ def _fan(space: Space, airway: Airway, part: FanPart, speed: float, cut: float) 
         if into_room:
             ways.append(inlet)
     return Heard(
-        part_id=part.id, name=part.spec.name, at_1m_dba=at_1m,
-        heard_dba=in_room_db(together_db(ways), space.air.listen_m), guessed=part.spec.noise_dba_1m is None,
-    )  # fmt: skip
+        part_id=part.id,
+        name=part.spec.name,
+        at_1m_dba=at_1m,
+        heard_dba=in_room_db(together_db(ways), space.air.listen_m),
+        guessed=part.spec.noise_dba_1m is None,
+    )
 
 
 def _taken(parts: tuple[AirPart, ...]) -> float:
@@ -111,6 +114,9 @@ def _stirrer(space: Space, stirrer: Stirrer, cut: float) -> Heard:
     spec = stirrer.spec
     at_1m = at_speed_db(_level(spec.noise_dba_1m, spec.flow_m3_h), stirrer.speed)
     return Heard(
-        part_id=stirrer.id, name=spec.name, at_1m_dba=at_1m,
-        heard_dba=in_room_db(at_1m + FREE_FIELD_DB - cut, space.air.listen_m), guessed=spec.noise_dba_1m is None,
-    )  # fmt: skip
+        part_id=stirrer.id,
+        name=spec.name,
+        at_1m_dba=at_1m,
+        heard_dba=in_room_db(at_1m + FREE_FIELD_DB - cut, space.air.listen_m),
+        guessed=spec.noise_dba_1m is None,
+    )

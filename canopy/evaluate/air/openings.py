@@ -95,9 +95,13 @@ def new_port(space: Space, diameter_m: float, use: str) -> Opening | None:
     high = use == "exhaust"
     v = size.height_m - radius - 0.04 if high else radius + 0.06
     return Opening(
-        id=fresh_id("port", (o.id for o in space.openings)), face="left" if high else "right", u_m=round(size.depth_m / 2, 3),
-        v_m=round(min(max(v, radius), size.height_m - radius), 3), diameter_m=diameter_m, use=use,
-    )  # fmt: skip
+        id=fresh_id("port", (o.id for o in space.openings)),
+        face="left" if high else "right",
+        u_m=round(size.depth_m / 2, 3),
+        v_m=round(min(max(v, radius), size.height_m - radius), 3),
+        diameter_m=diameter_m,
+        use=use,
+    )
 
 
 def open_area_m2(space: Space) -> float:
@@ -150,8 +154,14 @@ def intake_opening(space: Space, flow_m3_h: float, *, taken_m2: float = 0.0) -> 
             high = ceil(area / wide * 200) / 200
         tent = space.kind == "tent"
         return Opening(
-            id=fresh_id("intake", (o.id for o in space.openings)), face=face, u_m=round(across / 2, 3),
-            v_m=round(high / 2 + 0.06 * size.height_m, 3), shape="mesh" if tent else "slit", width_m=round(wide, 3), height_m=high,
-            clear_share=0.58 if tent else 1.0, use="intake",
-        )  # fmt: skip
+            id=fresh_id("intake", (o.id for o in space.openings)),
+            face=face,
+            u_m=round(across / 2, 3),
+            v_m=round(high / 2 + 0.06 * size.height_m, 3),
+            shape="mesh" if tent else "slit",
+            width_m=round(wide, 3),
+            height_m=high,
+            clear_share=0.58 if tent else 1.0,
+            use="intake",
+        )
     return None

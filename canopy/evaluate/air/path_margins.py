@@ -87,10 +87,14 @@ def _work(path: PathReport, breathing: Breathing) -> Iterator[Margin]:
     if point is None:
         return
     amounts = {
-        "q": flow(path.flow_m3_h), "free": flow(point.free_m3_h), "need": pascal(point.loss_pa + max(0.0, -point.space_pa)),
-        "has": pascal(point.max_pa), "lift": pascal(point.lift_pa), "s": Amount(value=100 * point.speed, unit="%", decimals=0),
+        "q": flow(path.flow_m3_h),
+        "free": flow(point.free_m3_h),
+        "need": pascal(point.loss_pa + max(0.0, -point.space_pa)),
+        "has": pascal(point.max_pa),
+        "lift": pascal(point.lift_pa),
+        "s": Amount(value=100 * point.speed, unit="%", decimals=0),
         "share": Amount(value=100 * path.flow_m3_h / point.free_m3_h if point.free_m3_h else 0.0, unit="%", decimals=0),
-    }  # fmt: skip
+    }
     verdict: Verdict = "good"
     words = "At {s} the path lets {q} through, {share} of what the fan moves in free air."
     if path.chain.shut:
@@ -106,10 +110,16 @@ def _work(path: PathReport, breathing: Breathing) -> Iterator[Margin]:
             "At {s} only {q} come through, {share} of free air: the fan works against {lift}, near its end.",
         )
     yield Margin(
-        id=f"air.work.{airway.id}", station="air", title=f"Fan against path, {airway.name}", verdict=verdict,
-        need=sentence("a path the fan can feed"), there=sentence("{q} at {s}", **amounts), why=sentence(words, **amounts),
-        working=_drops(path, amounts), parts=tuple(fan.id for fan in airway.fans),
-    )  # fmt: skip
+        id=f"air.work.{airway.id}",
+        station="air",
+        title=f"Fan against path, {airway.name}",
+        verdict=verdict,
+        need=sentence("a path the fan can feed"),
+        there=sentence("{q} at {s}", **amounts),
+        why=sentence(words, **amounts),
+        working=_drops(path, amounts),
+        parts=tuple(fan.id for fan in airway.fans),
+    )
 
 
 def _stalled(path: PathReport, amounts: dict[str, Amount]) -> str:
@@ -142,10 +152,16 @@ def _passive(path: PathReport, breathing: Breathing) -> Margin:
             else "Nothing moves through it: it has no fan, and nothing draws or pushes."
         )
     return Margin(
-        id=f"air.work.{path.airway.id}", station="air", title=f"Fan against path, {path.airway.name}", verdict=verdict,
-        information=not loop, need=sentence("something that moves the air"), there=sentence("{q}", **amounts),
-        why=sentence(words, **amounts), working=_drops(path, amounts),
-    )  # fmt: skip
+        id=f"air.work.{path.airway.id}",
+        station="air",
+        title=f"Fan against path, {path.airway.name}",
+        verdict=verdict,
+        information=not loop,
+        need=sentence("something that moves the air"),
+        there=sentence("{q}", **amounts),
+        why=sentence(words, **amounts),
+        working=_drops(path, amounts),
+    )
 
 
 def _drops(path: PathReport, amounts: dict[str, Amount]) -> Working:
@@ -173,9 +189,10 @@ def _drops(path: PathReport, amounts: dict[str, Amount]) -> Working:
         )
     return Working(
         formula="fan: s² P(Q/s) = Σ losses(Q) + pressure between the ends",
-        steps=tuple(steps), source=AIR_SOURCE,
+        steps=tuple(steps),
+        source=AIR_SOURCE,
         certainty="±15 % where the fan's curve is known, ±25 % where it is drawn from free flow and greatest pressure.",
-    )  # fmt: skip
+    )
 
 
 def _fit(space: Space, path: PathReport) -> Iterator[Margin]:
@@ -187,9 +204,11 @@ def _fit(space: Space, path: PathReport) -> Iterator[Margin]:
     narrowest = min((item.diameter_m for item in path.chain.elements), default=bore)
     last = path.chain.elements[-1].diameter_m if path.chain.elements else bore
     amounts = {
-        "fan": Amount(value=bore, unit="diameter"), "port": Amount(value=hole.across_m if hole else 0.0, unit="diameter"),
-        "least": Amount(value=narrowest, unit="diameter"), "last": Amount(value=last, unit="diameter"),
-    }  # fmt: skip
+        "fan": Amount(value=bore, unit="diameter"),
+        "port": Amount(value=hole.across_m if hole else 0.0, unit="diameter"),
+        "least": Amount(value=narrowest, unit="diameter"),
+        "last": Amount(value=last, unit="diameter"),
+    }
     verdict, words = _fit_verdict(space, path, bore, narrowest, hole.across_m if hole else None, last)
     steps = [
         Step(symbol="fan", meaning=part.spec.name, amount=Amount(value=part.spec.diameter_m, unit="diameter"))
@@ -203,17 +222,24 @@ def _fit(space: Space, path: PathReport) -> Iterator[Margin]:
     if hole:
         steps.append(Step(symbol="port", meaning=f"opening in the {hole.face}", amount=amounts["port"]))
     yield Margin(
-        id=f"air.port.{airway.id}", station="air", title=f"Diameters fit, {airway.name}", verdict=verdict,
+        id=f"air.port.{airway.id}",
+        station="air",
+        title=f"Diameters fit, {airway.name}",
+        verdict=verdict,
         mendable=verdict == "short" or narrowest < bore - _FIT_M,
         need=sentence("{fan} throughout", **amounts),
         there=sentence("port {port}, narrowest {least}" if hole else "no port, narrowest {least}", **amounts),
         why=sentence(words, **amounts),
         working=Working(
-            formula="port ≥ duct = fan (within 3 mm); a narrower part throttles by (D/d)⁴, a wider one leaks unless sealed",
-            steps=tuple(steps), source=AIR_SOURCE, certainty="As typed.",
+            formula=(
+                "port ≥ duct = fan (within 3 mm); a narrower part throttles by (D/d)⁴, a wider one leaks unless sealed"
+            ),
+            steps=tuple(steps),
+            source=AIR_SOURCE,
+            certainty="As typed.",
         ),
         parts=(airway.id,),
-    )  # fmt: skip
+    )
 
 
 _FIT_M, _WIDE_M = 0.003, 0.03
@@ -255,21 +281,28 @@ def _length(space: Space, path: PathReport) -> Iterator[Margin]:
     words = (
         "A part that hangs inside is longer than the space: choose a shorter one, or hang it outside."
         if too_long
-        else "End to end they are {there}, and the walls {most} apart: put a bend between them, or hang something outside."
+        else "End to end they are {there}, and the walls {most} apart: put a bend between them, or hang "
+        "something outside."
     )
     yield Margin(
-        id=f"air.length.{airway.id}", station="air", title=f"Room for it, {airway.name}",
-        verdict="short" if too_long else "tight", need=sentence("at most {most}", **amounts),
-        there=sentence("{there}", **amounts), why=sentence(words, **amounts), parts=tuple(part.id for part in stiff),
+        id=f"air.length.{airway.id}",
+        station="air",
+        title=f"Room for it, {airway.name}",
+        verdict="short" if too_long else "tight",
+        need=sentence("at most {most}", **amounts),
+        there=sentence("{there}", **amounts),
+        why=sentence(words, **amounts),
+        parts=tuple(part.id for part in stiff),
         working=Working(
             formula="Σ lengths of fan, filter and fittings inside ≤ the longer of width and depth",
             steps=tuple(
                 Step(symbol="L", meaning=part.spec.name, amount=Amount(value=length, unit="length"))
                 for part, length in zip(stiff, lengths, strict=True)
             ),
-            source="Data sheets; what states no length goes by its diameter", certainty="±5 cm: flanges and straps are not in it.",
+            source="Data sheets; what states no length goes by its diameter",
+            certainty="±5 cm: flanges and straps are not in it.",
         ),
-    )  # fmt: skip
+    )
 
 
 def _filter(path: PathReport, load: FilterLoad, breathing: Breathing) -> Margin:
@@ -277,10 +310,13 @@ def _filter(path: PathReport, load: FilterLoad, breathing: Breathing) -> Margin:
     damp = breathing.lit.steady.rh_pct > DAMP_RH_PCT
     humid = Amount(value=breathing.lit.steady.rh_pct, unit="%", decimals=0)
     amounts = {
-        "q": flow(load.flow_m3_h), "rated": flow(part.spec.rated_flow_m3_h), "rh": humid,
-        "v": air_speed(load.face_m_s or 0.0), "t": Amount(value=load.contact_s or 0.0, unit="s", decimals=2),
+        "q": flow(load.flow_m3_h),
+        "rated": flow(part.spec.rated_flow_m3_h),
+        "rh": humid,
+        "v": air_speed(load.face_m_s or 0.0),
+        "t": Amount(value=load.contact_s or 0.0, unit="s", decimals=2),
         "life": Amount(value=100 * load.life_share, unit="%", decimals=0),
-    }  # fmt: skip
+    }
     slow = load.contact_s is not None and load.contact_s < CONTACT_POOR_S
     fast = load.face_m_s is not None and load.face_m_s > FACE_MOST_M_S
     verdict: Verdict = "good"
@@ -319,14 +355,22 @@ def _filter(path: PathReport, load: FilterLoad, breathing: Breathing) -> Margin:
         steps.append(Step(symbol="m", meaning="carbon", amount=Amount(value=load.carbon_kg, unit="weight")))
     steps.append(Step(symbol="life", meaning="against life at the rated flow", amount=amounts["life"]))
     return Margin(
-        id=f"air.filter.{load.part_id}", station="air", title=f"Filter, {path.airway.name}", verdict=verdict,
-        mendable=verdict == "over", need=sentence("at most {rated}", **amounts), there=sentence("{q}", **amounts),
-        why=sentence(words, **amounts), parts=(load.part_id,),
+        id=f"air.filter.{load.part_id}",
+        station="air",
+        title=f"Filter, {path.airway.name}",
+        verdict=verdict,
+        mendable=verdict == "over",
+        need=sentence("at most {rated}", **amounts),
+        there=sentence("{q}", **amounts),
+        why=sentence(words, **amounts),
+        parts=(load.part_id,),
         working=Working(
-            formula="v = Q/(π (D + t) L), contact = bed volume/Q, Δp ~ Q^n · loading", steps=tuple(steps), source=AIR_SOURCE,
+            formula="v = Q/(π (D + t) L), contact = bed volume/Q, Δp ~ Q^n · loading",
+            steps=tuple(steps),
+            source=AIR_SOURCE,
             certainty="Contact ±10 %; how long carbon lasts depends on what it meets: only the ratio is given.",
         ),
-    )  # fmt: skip
+    )
 
 
 def _duct_speed(path: PathReport) -> Iterator[Margin]:
@@ -343,9 +387,17 @@ def _duct_speed(path: PathReport) -> Iterator[Margin]:
         "d": Amount(value=fastest.element.diameter_m, unit="diameter"),
     }
     yield Margin(
-        id=f"air.duct.{path.airway.id}", station="air", title=f"Air speed in the duct, {path.airway.name}", verdict=verdict,
-        need=sentence("at most {most}", **amounts), there=sentence("{v}", **amounts),
+        id=f"air.duct.{path.airway.id}",
+        station="air",
+        title=f"Air speed in the duct, {path.airway.name}",
+        verdict=verdict,
+        need=sentence("at most {most}", **amounts),
+        there=sentence("{v}", **amounts),
         why=sentence("At {v} in {d} the duct hisses and takes much pressure: a wider one is quieter.", **amounts),
-        working=Working(formula="v = Q/(π D²/4)", steps=(Step(symbol="v", meaning=fastest.element.name, amount=amounts["v"]),),
-                        source=AIR_SOURCE, certainty="±15 %."),
-    )  # fmt: skip
+        working=Working(
+            formula="v = Q/(π D²/4)",
+            steps=(Step(symbol="v", meaning=fastest.element.name, amount=amounts["v"]),),
+            source=AIR_SOURCE,
+            certainty="±15 %.",
+        ),
+    )

@@ -28,8 +28,8 @@ class Drop:
 class PathReport:
     """A way of air at work, lamps on: where it works, what takes its pressure, and how its filters fare.
 
-    ``point`` is None without a running fan; ``flow`` is what moves, along the way's direction; ``aged_m3_h`` what will be left
-    of it once its filters have half as much resistance again as new.
+    ``point`` is None without a running fan; ``flow`` is what moves, along the way's direction; ``aged_m3_h`` what
+    will be left of it once its filters have half as much resistance again as new.
     """
 
     airway: Airway
@@ -79,8 +79,12 @@ def path_reports(plan: Plan, space: Space, breathing: Breathing) -> tuple[PathRe
         point = operating_point(net, space.id, airway.id, max(speeds)) if speeds else None
         found.append(
             PathReport(
-                airway=airway, chain=chain, flow=flow, night_m3_h=night.flow_m3_h if night else 0.0,
-                aged_m3_h=later.flow_m3_h if later else flow.flow_m3_h, point=point,
+                airway=airway,
+                chain=chain,
+                flow=flow,
+                night_m3_h=night.flow_m3_h if night else 0.0,
+                aged_m3_h=later.flow_m3_h if later else flow.flow_m3_h,
+                point=point,
                 drops=tuple(
                     Drop(element=item, drop_pa=item.drop_pa(moving), speed_m_s=moving / area_m2(item.diameter_m))
                     for item in chain.elements
@@ -89,5 +93,5 @@ def path_reports(plan: Plan, space: Space, breathing: Breathing) -> tuple[PathRe
                     filter_load(part.id, part.spec, max(flow.flow_m3_h, 0.0), part.loading) for part in airway.filters
                 ),
             )
-        )  # fmt: skip
+        )
     return tuple(found)

@@ -1,4 +1,6 @@
-"""Usual layouts of the air, sized for what a space is asked: exhaust, with a filter, intake, push-pull, a loop with a purge."""
+"""Usual layouts of the air, sized for what a space is asked: exhaust, with a filter, intake, push-pull, a loop with
+a purge.
+"""
 
 from __future__ import annotations
 
@@ -97,20 +99,25 @@ def _looped(report: SpaceReport, need: float) -> Space | None:
         return None
     spec = min(
         (row.spec for row in fans().values() if row.spec.kind == "inline" and row.spec.free_flow_m3_h >= 1.3 * need),
-        key=lambda each: each.free_flow_m3_h, default=fans()["inline-250"].spec,
-    )  # fmt: skip
+        key=lambda each: each.free_flow_m3_h,
+        default=fans()["inline-250"].spec,
+    )
     flex, bore = ducts()["flex-alu"].spec, spec.diameter_m
     duct = DuctPart(id="duct", spec=flex, diameter_m=bore, length_m=1.0)
     out = Airway(
-        id=fresh_id("loop-out", _ids(space)), name="Loop, out", ends="space", space_id=far.id,
+        id=fresh_id("loop-out", _ids(space)),
+        name="Loop, out",
+        ends="space",
+        space_id=far.id,
         parts=(FanPart(id="fan", spec=spec, speed=0.7), duct),
-    )  # fmt: skip
+    )
     made = with_port(space, out, bore)
     back = Airway(
         id=fresh_id("loop-back", _ids(made)), name="Loop, back", way="in", ends="space", space_id=far.id, parts=(duct,)
     )
     made = with_port(made, back, bore)
     small = fans()["axial-100"].spec
-    purge = Airway(id=fresh_id("purge", _ids(made)), name="Purge", on_min=10, every_min=60,
-                   parts=(FanPart(id="fan", spec=small),))  # fmt: skip
+    purge = Airway(
+        id=fresh_id("purge", _ids(made)), name="Purge", on_min=10, every_min=60, parts=(FanPart(id="fan", spec=small),)
+    )
     return with_port(made, purge, small.diameter_m)

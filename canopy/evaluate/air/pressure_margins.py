@@ -53,9 +53,12 @@ def _intake(space: Space, breathing: Breathing) -> Iterator[Margin]:
     if not holes:
         verdict = "short" if running.pressure_pa < GOOD_PA else "tight"
     amounts = {
-        "v": air_speed(fastest), "area": Amount(value=area * 1e4, unit="cm²", decimals=0),
-        "need": Amount(value=wanted * 1e4, unit="cm²", decimals=0), "p": pascal(running.pressure_pa), "q": flow(inflow),
-    }  # fmt: skip
+        "v": air_speed(fastest),
+        "area": Amount(value=area * 1e4, unit="cm²", decimals=0),
+        "need": Amount(value=wanted * 1e4, unit="cm²", decimals=0),
+        "p": pascal(running.pressure_pa),
+        "q": flow(inflow),
+    }
     words = {
         "good": "{q} come in at {v}, calmly.",
         "tight": "{q} come in at {v}: it whistles a little and draws dust. Open another intake.",
@@ -67,18 +70,31 @@ def _intake(space: Space, breathing: Breathing) -> Iterator[Margin]:
         else "No intake is open: air comes in through seams only, at {p} inside. Open or cut {need}."
     )
     yield Margin(
-        id="air.intake", station="air", title="Intake area", verdict=verdict, mendable=verdict != "good",
-        need=sentence("at least {need}", **amounts), there=sentence("{area}", **amounts), why=sentence(why, **amounts),
+        id="air.intake",
+        station="air",
+        title="Intake area",
+        verdict=verdict,
+        mendable=verdict != "good",
+        need=sentence("at least {need}", **amounts),
+        there=sentence("{area}", **amounts),
+        why=sentence(why, **amounts),
         parts=tuple(hole.opening_id for hole in holes),
         working=Working(
             formula="v = Q/A on the gross area; good below 1.5 m/s, dust and whistling above 2.5 m/s",
-            steps=(Step(symbol="Q", meaning="drawn out less what is blown in", amount=flow(running.fan_out_m3_h - running.fan_in_m3_h)),
-                   Step(symbol="A", meaning="open to the air", amount=amounts["area"]),
-                   Step(symbol="v", meaning="fastest opening", amount=amounts["v"]),
-                   Step(symbol="p", meaning="pressure inside", amount=amounts["p"])),
-            source=AIR_SOURCE, certainty="±20 %: flaps and meshes differ.",
+            steps=(
+                Step(
+                    symbol="Q",
+                    meaning="drawn out less what is blown in",
+                    amount=flow(running.fan_out_m3_h - running.fan_in_m3_h),
+                ),
+                Step(symbol="A", meaning="open to the air", amount=amounts["area"]),
+                Step(symbol="v", meaning="fastest opening", amount=amounts["v"]),
+                Step(symbol="p", meaning="pressure inside", amount=amounts["p"]),
+            ),
+            source=AIR_SOURCE,
+            certainty="±20 %: flaps and meshes differ.",
         ),
-    )  # fmt: skip
+    )
 
 
 def _pressure(space: Space, breathing: Breathing) -> Iterator[Margin]:
@@ -88,21 +104,34 @@ def _pressure(space: Space, breathing: Breathing) -> Iterator[Margin]:
     soft = space.kind == "tent"
     amounts = {"p": pascal(p), "leak": flow(running.unfiltered_m3_h)}
     verdict, words = _pressure_verdict(p, odour=odour, soft=soft, leak=running.unfiltered_m3_h)
-    steps = [Step(symbol="p", meaning="inside, against the room", amount=amounts["p"]),
-             Step(symbol="Q", meaning="leaves past the filter", amount=amounts["leak"])]  # fmt: skip
+    steps = [
+        Step(symbol="p", meaning="inside, against the room", amount=amounts["p"]),
+        Step(symbol="Q", meaning="leaves past the filter", amount=amounts["leak"]),
+    ]
     if soft:
         sag = wall_sag(p, max(space.size.width_m, space.size.depth_m), space.size.height_m)
-        steps += [Step(symbol="d", meaning="walls belly in or out by about", amount=Amount(value=sag.sag_m, unit="length")),
-                  Step(symbol="F", meaning="on the largest wall", amount=Amount(value=sag.force_n, unit="N", decimals=0))]  # fmt: skip
+        steps += [
+            Step(symbol="d", meaning="walls belly in or out by about", amount=Amount(value=sag.sag_m, unit="length")),
+            Step(symbol="F", meaning="on the largest wall", amount=Amount(value=sag.force_n, unit="N", decimals=0)),
+        ]
     yield Margin(
-        id="air.pressure", station="air", title="Pressure inside", verdict=verdict, mendable=verdict in ("short", "over"),
-        need=sentence("a little below the room" if odour else "near the room's"), there=sentence("{p}", **amounts),
+        id="air.pressure",
+        station="air",
+        title="Pressure inside",
+        verdict=verdict,
+        mendable=verdict in ("short", "over"),
+        need=sentence("a little below the room" if odour else "near the room's"),
+        there=sentence("{p}", **amounts),
         why=sentence(words, **amounts),
         working=Working(
-            formula="inflow(p) + supply(p) = exhaust(p)", steps=tuple(steps), source=AIR_SOURCE,
-            certainty="±30 %: leaks are a guess until they are measured. A draught or a hand at the zip moves it by 1–2 Pa.",
+            formula="inflow(p) + supply(p) = exhaust(p)",
+            steps=tuple(steps),
+            source=AIR_SOURCE,
+            certainty=(
+                "±30 %: leaks are a guess until they are measured. A draught or a hand at the zip moves it by 1–2 Pa."
+            ),
         ),
-    )  # fmt: skip
+    )
 
 
 def _pressure_verdict(p: float, *, odour: bool, soft: bool, leak: float) -> tuple[Verdict, str]:
@@ -110,7 +139,8 @@ def _pressure_verdict(p: float, *, odour: bool, soft: bool, leak: float) -> tupl
         if odour and leak > 0.5:
             return (
                 "short",
-                "At {p} inside, {leak} leave past the filter, with their smell: slow the intake or speed the exhaust up.",
+                "At {p} inside, {leak} leave past the filter, with their smell: slow the intake or speed "
+                "the exhaust up.",
             )
         return "good", "At {p} inside nothing unfiltered is drawn in; seams blow outwards."
     if soft and p < DAMAGE_PA:
@@ -148,37 +178,69 @@ def _loop(space: Space, breathing: Breathing) -> Iterator[Margin]:
         )
     elif air.looped_m3_h < need:
         verdict = "short"
-        words = "The loop moves {there}; the leaves' water asks for {need}. The loop, not the dehumidifier, is the bottleneck."
+        words = (
+            "The loop moves {there}; the leaves' water asks for {need}. The loop, not the dehumidifier, is the "
+            "bottleneck."
+        )
     yield Margin(
-        id="air.loop", station="air", title="Loop", verdict=verdict, need=sentence("at least {need}", **amounts),
-        there=sentence("{there}", **amounts), why=sentence(words, **amounts),
+        id="air.loop",
+        station="air",
+        title="Loop",
+        verdict=verdict,
+        need=sentence("at least {need}", **amounts),
+        there=sentence("{there}", **amounts),
+        why=sentence(words, **amounts),
         working=Working(
             formula="m loop = E/(W inside − W coming back)",
-            steps=(Step(symbol="E", meaning="water given off by the leaves",
-                        amount=Amount(value=needs.vapour_kg_s * 3.6e6, unit="g/h", decimals=0)),
-                   Step(symbol="T back", meaning="air that comes back", amount=Amount(value=needs.room_c, unit="temperature")),
-                   Step(symbol="RH back", meaning="its humidity", amount=Amount(value=needs.room_rh_pct, unit="%", decimals=0)),
-                   Step(symbol="Q", meaning="the loop moves", amount=amounts["there"])),
-            source="Water balance of two spaces", certainty="±35 %, as the leaves' water.",
+            steps=(
+                Step(
+                    symbol="E",
+                    meaning="water given off by the leaves",
+                    amount=Amount(value=needs.vapour_kg_s * 3.6e6, unit="g/h", decimals=0),
+                ),
+                Step(
+                    symbol="T back",
+                    meaning="air that comes back",
+                    amount=Amount(value=needs.room_c, unit="temperature"),
+                ),
+                Step(
+                    symbol="RH back",
+                    meaning="its humidity",
+                    amount=Amount(value=needs.room_rh_pct, unit="%", decimals=0),
+                ),
+                Step(symbol="Q", meaning="the loop moves", amount=amounts["there"]),
+            ),
+            source="Water balance of two spaces",
+            certainty="±35 %, as the leaves' water.",
         ),
-    )  # fmt: skip
+    )
     if purge > 0:
         enough = air.fresh_m3_h >= purge
         yield Margin(
-            id="air.purge", station="air", title="Purge for CO₂", verdict="good" if enough else "short",
-            need=sentence("at least {purge}", **amounts), there=sentence("{fresh}", **amounts),
+            id="air.purge",
+            station="air",
+            title="Purge for CO₂",
+            verdict="good" if enough else "short",
+            need=sentence("at least {purge}", **amounts),
+            there=sentence("{fresh}", **amounts),
             why=sentence(
-                "{fresh} of room air come in as a mean: the leaves' CO₂ is made up." if enough
-                else "Only {fresh} of room air come in as a mean; the leaves use up the CO₂ of {purge}. Purge longer or more "
-                "often, or feed CO₂ with its own cautions.", **amounts,
+                "{fresh} of room air come in as a mean: the leaves' CO₂ is made up."
+                if enough
+                else "Only {fresh} of room air come in as a mean; the leaves use up the CO₂ of {purge}. Purge "
+                "longer or more "
+                "often, or feed CO₂ with its own cautions.",
+                **amounts,
             ),
             working=Working(
                 formula="mean of the purge's cycle ≥ A/ΔC",
-                steps=(Step(symbol="Q", meaning="asked for by CO₂", amount=amounts["purge"]),
-                       Step(symbol="Q f", meaning="fresh, mean over the cycle", amount=amounts["fresh"])),
-                source="CO₂ balance; a sealed, lit space falls to about 90 ppm", certainty="±25 %.",
+                steps=(
+                    Step(symbol="Q", meaning="asked for by CO₂", amount=amounts["purge"]),
+                    Step(symbol="Q f", meaning="fresh, mean over the cycle", amount=amounts["fresh"]),
+                ),
+                source="CO₂ balance; a sealed, lit space falls to about 90 ppm",
+                certainty="±25 %.",
             ),
-        )  # fmt: skip
+        )
 
 
 def _noise(space: Space) -> Iterator[Margin]:
@@ -186,9 +248,10 @@ def _noise(space: Space) -> Iterator[Margin]:
     if found.total_dba is None:
         return
     amounts = {
-        "there": Amount(value=found.total_dba, unit="dB(A)", decimals=0), "wish": Amount(value=wish or 0.0, unit="dB(A)", decimals=0),
+        "there": Amount(value=found.total_dba, unit="dB(A)", decimals=0),
+        "wish": Amount(value=wish or 0.0, unit="dB(A)", decimals=0),
         "r": Amount(value=space.air.listen_m, unit="length"),
-    }  # fmt: skip
+    }
     verdict: Verdict = "good" if wish is None else judge_most(found.total_dba, wish, tight=1 - 3 / max(wish, 4))
     loudest = found.sources[0]
     words = {
@@ -197,18 +260,29 @@ def _noise(space: Space) -> Iterator[Margin]:
         "over": f"About {{there}} at {{r}}, over the {{wish}} you wish for: {loudest.name} is the loudest.",
     }
     yield Margin(
-        id="air.noise", station="air", title="Noise", verdict=verdict, information=wish is None, mendable=verdict == "over",
-        need=sentence("at most {wish}" if wish else "a wish, typed at Air", **amounts), there=sentence("{there}", **amounts),
-        why=sentence(words[verdict], **amounts), parts=(loudest.part_id,),
+        id="air.noise",
+        station="air",
+        title="Noise",
+        verdict=verdict,
+        information=wish is None,
+        mendable=verdict == "over",
+        need=sentence("at most {wish}" if wish else "a wish, typed at Air", **amounts),
+        there=sentence("{there}", **amounts),
+        why=sentence(words[verdict], **amounts),
+        parts=(loudest.part_id,),
         working=Working(
             formula="L = Lw + 50 log10 s − what lies on the way + 10 log10(Q/(4 π r²) + 4/R)",
             steps=tuple(
-                Step(symbol="L", meaning=f"{item.name}: {item.at_1m_dba:.0f} dB(A) at 1 m by itself"
-                     + (" (guessed from its flow)" if item.guessed else "") + "; heard",
-                     amount=Amount(value=item.heard_dba, unit="dB(A)", decimals=0))
+                Step(
+                    symbol="L",
+                    meaning=f"{item.name}: {item.at_1m_dba:.0f} dB(A) at 1 m by itself"
+                    + (" (guessed from its flow)" if item.guessed else "")
+                    + "; heard",
+                    amount=Amount(value=item.heard_dba, unit="dB(A)", decimals=0),
+                )
                 for item in found.sources
             ),
             source="Fan laws; ASHRAE Applications, noise and vibration; room constant 12 m²",
             certainty="±5 dB, more where a fan touches a frame: hang it in loops.",
         ),
-    )  # fmt: skip
+    )

@@ -1,4 +1,6 @@
-"""The smallest change that mends a margin of air: a speed, a fan that fits, a port, an intake, a filter, a stirring fan."""
+"""The smallest change that mends a margin of air: a speed, a fan that fits, a port, an intake, a filter, a stirring
+fan.
+"""
 
 from __future__ import annotations
 
@@ -278,9 +280,10 @@ def mend_filter(report: SpaceReport, margin: Margin) -> Remedy | None:
             return None
         parts = tuple(
             part.model_copy(update={"spec": strain, "loading": 1.0})
-            if part.id in margin.parts and part.kind == "filter" else part
+            if part.id in margin.parts and part.kind == "filter"
+            else part
             for part in way.parts
-        )  # fmt: skip
+        )
         ways = tuple(
             item.model_copy(update={"parts": parts}) if item.id == way.id else item for item in report.space.airways
         )

@@ -33,11 +33,17 @@ def aimed(here: Standing, spec: StirSpec) -> Stirrer:
     aim_z = sum(plant.top_m for plant in plants) / count if plants else top
     x, y, z = 0.06 * size.width_m, 0.5 * size.depth_m, min(top + 0.25 * size.height_m, 0.92 * size.height_m)
     return Stirrer(
-        id=fresh_id("stirrer", (fan.id for fan in here.space.stirrers)), spec=spec, x_m=round(x, 3), y_m=round(y, 3),
-        z_m=round(z, 3), yaw_deg=round(degrees(atan2(aim_y - y, max(aim_x - x, 0.01))), 0),
-        pitch_deg=-round(degrees(atan2(max(z - aim_z, 0.0), max(hypot(aim_x - x, aim_y - y), 0.05))), 0) if plants else 0.0,
+        id=fresh_id("stirrer", (fan.id for fan in here.space.stirrers)),
+        spec=spec,
+        x_m=round(x, 3),
+        y_m=round(y, 3),
+        z_m=round(z, 3),
+        yaw_deg=round(degrees(atan2(aim_y - y, max(aim_x - x, 0.01))), 0),
+        pitch_deg=-round(degrees(atan2(max(z - aim_z, 0.0), max(hypot(aim_x - x, aim_y - y), 0.05))), 0)
+        if plants
+        else 0.0,
         swings=spec.sweep_deg > 0,
-    )  # fmt: skip
+    )
 
 
 def suggest_stirrer(here: Standing) -> Stirrer | None:

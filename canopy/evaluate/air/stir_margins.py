@@ -34,7 +34,9 @@ class PlantAir:
 
 @dataclass(frozen=True, kw_only=True)
 class Stirred:
-    """What a space's stirring fans bring about: mean speed [m/s], mixing [1/min], air at each plant, share of the time."""
+    """What a space's stirring fans bring about: mean speed [m/s], mixing [1/min], air at each plant, share of the
+    time.
+    """
 
     mean_m_s: float
     mixing_per_min: float
@@ -61,14 +63,19 @@ def stirred(here: Standing) -> Stirred:
     plants = tuple(
         PlantAir(
             plant=plant,
-            speed_m_s=air_speed_m_s(fans, (plant.x_m, plant.y_m, plant.top_m - plant.height_m / 3), mean, swinging=True),
+            speed_m_s=air_speed_m_s(
+                fans, (plant.x_m, plant.y_m, plant.top_m - plant.height_m / 3), mean, swinging=True
+            ),
         )
         for plant in here.plants
-    )  # fmt: skip
+    )
     return Stirred(
-        mean_m_s=mean, mixing_per_min=mixing_per_min(fans, volume_m3(space)), plants=plants,
-        duty=max((fan.duty for fan in fans), default=0.0), fans=fans,
-    )  # fmt: skip
+        mean_m_s=mean,
+        mixing_per_min=mixing_per_min(fans, volume_m3(space)),
+        plants=plants,
+        duty=max((fan.duty for fan in fans), default=0.0),
+        fans=fans,
+    )
 
 
 def stir_margins(here: Standing) -> list[Margin]:
@@ -93,20 +100,27 @@ def stir_margins(here: Standing) -> list[Margin]:
     low = min(item.speed_m_s for item in found.plants)
     high = max(item.speed_m_s for item in found.plants)
     amounts = {
-        "low": Amount(value=low, unit="air speed"), "high": Amount(value=high, unit="air speed"),
+        "low": Amount(value=low, unit="air speed"),
+        "high": Amount(value=high, unit="air speed"),
         "want": Amount(value=max(item.plant.want.air_speed_m_s.low for item in found.plants), unit="air speed"),
         "most": Amount(value=min(item.plant.want.air_speed_m_s.high for item in found.plants), unit="air speed"),
         "n": Amount(value=found.mixing_per_min, unit="a minute", decimals=1),
-    }  # fmt: skip
+    }
     parts = tuple(item.plant.id for item in (wild if verdict == "over" else calm))
     return [
         Margin(
-            id="air.stir", station="air", title="Air at the plants", verdict=verdict, mendable=verdict == "short", parts=parts,
+            id="air.stir",
+            station="air",
+            title="Air at the plants",
+            verdict=verdict,
+            mendable=verdict == "short",
+            parts=parts,
             need=sentence("{want} to {most}" if amounts["want"].value < amounts["most"].value else "{want}", **amounts),
             there=sentence("{low} to {high}" if high > low * 1.05 else "{low}", **amounts),
-            why=_why(found, verdict, calm, wild, amounts), working=_working(here, found, amounts),
+            why=_why(found, verdict, calm, wild, amounts),
+            working=_working(here, found, amounts),
         )
-    ]  # fmt: skip
+    ]
 
 
 def least_m_s(item: PlantAir) -> float:
@@ -208,11 +222,15 @@ def _working(here: Standing, found: Stirred, amounts: dict[str, Amount]) -> Work
     ]
     for item in sorted(found.plants, key=lambda plant: plant.speed_m_s)[:6]:
         steps.append(
-            Step(symbol="v", meaning=f"at {item.plant.crop.name} {item.plant.number}",
-                 amount=Amount(value=item.speed_m_s, unit="air speed"))
-        )  # fmt: skip
+            Step(
+                symbol="v",
+                meaning=f"at {item.plant.crop.name} {item.plant.number}",
+                amount=Amount(value=item.speed_m_s, unit="air speed"),
+            )
+        )
     return Working(
         formula="jet: v = min(v0, 5 v0 √A0/x), falling off to the side; mean: u = √(2 η Q v0/(Cf A + Cd A leaf))",
-        steps=tuple(steps), source="ASHRAE, room air diffusion (free jets); momentum balance with η 0.7, Cf 0.02, Cd 0.2",
+        steps=tuple(steps),
+        source="ASHRAE, room air diffusion (free jets); momentum balance with η 0.7, Cf 0.02, Cd 0.2",
         certainty="A factor of two: leaves that just tremble tell more.",
-    )  # fmt: skip
+    )

@@ -8,6 +8,19 @@ from canopy.evaluate.backward.places import place_plants
 from canopy.evaluate.backward.proposal import Proposal, Tried, unmet
 
 __all__ = [
-    "Choice", "FanSet", "Proposal", "Tried", "best_sets", "choices_for", "find_height", "place_plants", "propose_set",
-    "set_dimmers", "sets_for", "space_lamps", "try_choice", "try_set", "unmet",
-]  # fmt: skip
+    "Choice",
+    "FanSet",
+    "Proposal",
+    "Tried",
+    "best_sets",
+    "choices_for",
+    "find_height",
+    "place_plants",
+    "propose_set",
+    "set_dimmers",
+    "sets_for",
+    "space_lamps",
+    "try_choice",
+    "try_set",
+    "unmet",
+]

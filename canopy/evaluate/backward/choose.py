@@ -108,9 +108,10 @@ def _proposal(choice: Choice, moved: Standing) -> Proposal:
     data = [lamp.model_dump(mode="json") for lamp in moved.space.fixtures]
     count = Amount(value=choice.count, unit="", decimals=0)
     return Proposal(
-        key=f"lamps-{choice.class_id}-{choice.count}", label=sentence(f"Hang {{n}} × {choice.spec.name}", n=count),
+        key=f"lamps-{choice.class_id}-{choice.count}",
+        label=sentence(f"Hang {{n}} × {choice.spec.name}", n=count),
         changes=(Change(values={"fixtures": data}),),
-    )  # fmt: skip
+    )
 
 
 def settled(here: Standing, proposal: Proposal) -> Proposal:

@@ -51,9 +51,7 @@ def best_dimmers(here: Standing, basis: Basis) -> Array:
             [basis.most, nothing, nothing, -eye],
         ]
     )
-    ends = np.concatenate([
-        -(low - basis.daylight_dli), high - basis.daylight_dli, limit - basis.daylight_ppfd
-    ])  # fmt: skip
+    ends = np.concatenate([-(low - basis.daylight_dli), high - basis.daylight_dli, limit - basis.daylight_ppfd])
     top = [(0.0, 1.0 if lamp.enabled else 0.0) for lamp in here.space.fixtures]
     found = linprog(cost, A_ub=rows, b_ub=ends, bounds=[*top, *[(0.0, None)] * (3 * plants)], method="highs")
     return np.asarray(found.x[:lamps])

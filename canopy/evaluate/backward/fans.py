@@ -85,9 +85,10 @@ def sets_for(space: Space, need_m3_h: float, *, filtered: bool) -> tuple[FanSet,
         or (way is not None and any(part.kind in ("duct", "bend") for part in way.parts))
     )
     able = [
-        row.spec for row in fans().values()
+        row.spec
+        for row in fans().values()
         if row.spec.free_flow_m3_h > wanted and not (led and row.spec.kind == "case")
-    ]  # fmt: skip
+    ]
     strains: list[FilterSpec | None] = [None]
     if filtered:
         strains = [
@@ -119,8 +120,11 @@ def fitted(space: Space, choice: FanSet, need_m3_h: float) -> tuple[Space, Airwa
     """
     way = main_way(space)
     if way is None:
-        way = Airway(id=fresh_id("exhaust", (w.id for w in space.airways)), name="Exhaust",
-                     parts=exhaust_parts(choice.fan, None, strain=choice.strain))  # fmt: skip
+        way = Airway(
+            id=fresh_id("exhaust", (w.id for w in space.airways)),
+            name="Exhaust",
+            parts=exhaust_parts(choice.fan, None, strain=choice.strain),
+        )
     else:
         way = refitted(way, choice.fan, strain=choice.strain, clean=choice.strain is None)
     made = with_port(space, way, choice.fan.diameter_m)
@@ -173,9 +177,15 @@ def try_set(plan: Plan, space: Space, choice: FanSet, need_m3_h: float) -> FanSe
     set_to = at_speed(made, way, speed)
     weight = (choice.fan.weight_kg or 0.0) + ((choice.strain.weight_kg or 0.0) if choice.strain else 0.0)
     trial = Trial(
-        speed=speed, flow_m3_h=flows.get(speed) or flow(speed), new_m3_h=new, power_w=power_w(choice.fan, speed),
-        noise_dba=_heard(set_to, way), weight_kg=weight, load=load, needed=_chain(plan, set_to, way.id).needed,
-    )  # fmt: skip
+        speed=speed,
+        flow_m3_h=flows.get(speed) or flow(speed),
+        new_m3_h=new,
+        power_w=power_w(choice.fan, speed),
+        noise_dba=_heard(set_to, way),
+        weight_kg=weight,
+        load=load,
+        needed=_chain(plan, set_to, way.id).needed,
+    )
     return replace(choice, trial=trial)
 
 
@@ -198,8 +208,8 @@ def best_sets(tried: Iterable[FanSet]) -> list[tuple[FanSet, tuple[str, ...]]]:
 
     Returns
     -------
-    list of (FanSet, tuple of str) : what each is best at ("smallest", "quietest", "thriftiest"), those first; then others
-        that are near in one of them
+    list of (FanSet, tuple of str) : what each is best at ("smallest", "quietest", "thriftiest"), those first; then
+        others that are near in one of them
     """
     able = [item for item in tried if item.trial]
     if not able:

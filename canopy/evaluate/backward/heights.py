@@ -136,10 +136,13 @@ def space_lamps(here: Standing) -> Proposal | None:
 
     def at(value: float) -> Space:
         moved = tuple(
-            lamp.model_copy(update={"x_m": round(x0 + (lamp.x_m - x0) * value, 4), "y_m": round(y0 + (lamp.y_m - y0) * value, 4)})
-            if lamp.enabled else lamp
+            lamp.model_copy(
+                update={"x_m": round(x0 + (lamp.x_m - x0) * value, 4), "y_m": round(y0 + (lamp.y_m - y0) * value, 4)}
+            )
+            if lamp.enabled
+            else lamp
             for lamp in here.space.fixtures
-        )  # fmt: skip
+        )
         return here.space.model_copy(update={"fixtures": moved})
 
     found = _search(here, [float(value) for value in np.linspace(least, most, _SPREADS)], at)
@@ -150,9 +153,11 @@ def space_lamps(here: Standing) -> Proposal | None:
 
 
 def _spread_limits(
-    lamps: list[Fixture], boxes: dict[str, np.ndarray[tuple[int, ...], np.dtype[np.float64]]], middle: tuple[float, float],
+    lamps: list[Fixture],
+    boxes: dict[str, np.ndarray[tuple[int, ...], np.dtype[np.float64]]],
+    middle: tuple[float, float],
     size: tuple[float, float],
-) -> tuple[float, float]:  # fmt: skip
+) -> tuple[float, float]:
     """Least and greatest factor on lamps' distances from the middle: no two overlap, none leaves the space."""
     most, least = 3.0, 0.05
     for lamp in lamps:

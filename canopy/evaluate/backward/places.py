@@ -107,9 +107,14 @@ def _shadow(plant: Growing, spots: Array, level_m: float, emitters: list[Emitter
     crown, out = crown_of(plant), np.zeros(len(spots))
     for number, (x, y) in enumerate(spots):
         moved = Crown(
-            x_m=float(x), y_m=float(y), bottom_m=crown.bottom_m, top_m=crown.top_m, radius_m=crown.radius_m, lai=crown.lai,
+            x_m=float(x),
+            y_m=float(y),
+            bottom_m=crown.bottom_m,
+            top_m=crown.top_m,
+            radius_m=crown.radius_m,
+            lai=crown.lai,
             extinction=crown.extinction,
-        )  # fmt: skip
+        )
         others = np.arange(len(spots)) != number
         passed = [lamp_share(emitter, [moved], points[others], up[others]) for emitter in emitters]
         out[number] = 1 - float(np.mean(passed)) if others.any() else 0.0

@@ -89,9 +89,12 @@ def basis_of(here: Standing, quality: Quality = DEFAULT) -> Basis:
     lamps, lit = len(space.fixtures), hours(space)
     mean = by_plant.mean(axis=1)
     return Basis(
-        mean=mean[:, :lamps], most=by_plant.max(axis=1)[:, :lamps], lit_h=lit[:lamps],
-        daylight_ppfd=mean[:, lamps:].sum(axis=1), daylight_dli=(mean[:, lamps:] * lit[lamps:]).sum(axis=1) * 0.0036,
-    )  # fmt: skip
+        mean=mean[:, :lamps],
+        most=by_plant.max(axis=1)[:, :lamps],
+        lit_h=lit[:lamps],
+        daylight_ppfd=mean[:, lamps:].sum(axis=1),
+        daylight_dli=(mean[:, lamps:] * lit[lamps:]).sum(axis=1) * 0.0036,
+    )
 
 
 def windows(here: Standing) -> tuple[Array, Array]:
@@ -142,9 +145,12 @@ def judged(here: Standing, lighting: Lighting, value: float) -> Tried:
     """
     miss = missed(here, np.array([light.dli_mol_m2_d for light in lighting.plants]))
     return Tried(
-        value=value, covered=float((miss <= 1e-9).mean()), evenness=least_even(lighting), miss=float(miss.sum()),
+        value=value,
+        covered=float((miss <= 1e-9).mean()),
+        evenness=least_even(lighting),
+        miss=float(miss.sum()),
         power_w=sum(fixture_load(lamp) for lamp in here.space.fixtures),
-    )  # fmt: skip
+    )
 
 
 def unmet(here: Standing, lighting: Lighting) -> tuple[Sentence, ...]:
@@ -168,7 +174,9 @@ def unmet(here: Standing, lighting: Lighting) -> tuple[Sentence, ...]:
     return tuple(
         sentence(
             f"{name}: {'over' if gap > 0 else 'short'} by {{gap}} ({{there}} of {{end}}).",
-            gap=Amount(value=abs(gap), unit=DLI), there=Amount(value=there, unit=DLI), end=Amount(value=end, unit=DLI),
+            gap=Amount(value=abs(gap), unit=DLI),
+            there=Amount(value=there, unit=DLI),
+            end=Amount(value=end, unit=DLI),
         )
         for name, (gap, there, end) in found.items()
-    )  # fmt: skip
+    )

@@ -42,10 +42,18 @@ def planted(*ways, **more):
     """The worked tent with six okras under a board of 210 W."""
     want = crops()["okra"].stages[1]
     plants = tuple(
-        Plant(id=f"plant-{n}", crop_id="okra", stage=want.kind, x_m=0.2 + 0.37 * (n % 3), y_m=0.25 + 0.35 * (n // 3),
-              pot_height_m=0.2, height_m=0.4, spread_m=0.35)
+        Plant(
+            id=f"plant-{n}",
+            crop_id="okra",
+            stage=want.kind,
+            x_m=0.2 + 0.37 * (n % 3),
+            y_m=0.25 + 0.35 * (n // 3),
+            pot_height_m=0.2,
+            height_m=0.4,
+            spread_m=0.35,
+        )
         for n in range(6)
-    )  # fmt: skip
+    )
     lamp = Fixture(id="lamp", spec=fixtures()["board-240"].spec, x_m=0.575, y_m=0.425, z_m=1.4, hours=14)
     space = tent(*ways, **{"plants": plants, "fixtures": (lamp,), **more})
     return space.model_copy(update={"openings": (*space.openings, PORT)}) if "openings" not in more else space
@@ -101,11 +109,14 @@ def test_a_damp_room_and_a_still_night_are_said():
 @pytest.mark.parametrize(
     ("way", "flaps", "verdict", "words"),
     [
-        (exhaust(), True, "tight", "drawn in visibly"), (exhaust(speed=0.7), True, "good", "odour is held"),
-        (exhaust(speed=0.3), True, "tight", "barely below"), (exhaust(speed=0.6), False, "over", "poles bend"),
-        (exhaust(speed=0.4), False, "over", "sucked well in"), (exhaust(filtered=False, speed=0.3), True, "good", "calm"),
+        (exhaust(), True, "tight", "drawn in visibly"),
+        (exhaust(speed=0.7), True, "good", "odour is held"),
+        (exhaust(speed=0.3), True, "tight", "barely below"),
+        (exhaust(speed=0.6), False, "over", "poles bend"),
+        (exhaust(speed=0.4), False, "over", "sucked well in"),
+        (exhaust(filtered=False, speed=0.3), True, "good", "calm"),
     ],
-)  # fmt: skip
+)
 def test_the_pressure_inside_a_tent(way, flaps, verdict, words):
     found = margin(planted(with_port(way), flaps=flaps), "air.pressure")
     assert (found.verdict, words in found.why.say()) == (verdict, True)
@@ -376,8 +387,10 @@ def test_a_loop_is_laid_out_through_another_space_or_not_at_all():
     far = tent(kind="cabinet", openings=()).model_copy(update={"id": "far", "name": "Far"})
     made = preset(report_of(space, far), "loop")
     assert [(way.name, way.ends, way.duty) for way in made.airways] == [
-        ("Loop, out", "space", 1), ("Loop, back", "space", 1), ("Purge", "room", pytest.approx(1 / 6))
-    ]  # fmt: skip
+        ("Loop, out", "space", 1),
+        ("Loop, back", "space", 1),
+        ("Purge", "room", pytest.approx(1 / 6)),
+    ]
     assert report_of(made, far).margin("air.loop") is not None
 
 

@@ -28,14 +28,22 @@ def data_of(plan):
         ({"parts": [FAN, {"kind": "port", "id": "p", "opening_id": "nowhere"}]}, "no opening “nowhere”"),
         ({"parts": [FAN, {"kind": "port", "id": "p", "opening_id": "flap"}]}, "is not round"),
         ({"parts": [{"kind": "port", "id": k, "opening_id": "flap"} for k in "pq"]}, "passes the shell once"),
-        ({"parts": [{"kind": "duct", "id": "d", "spec": {"name": "D"}, "diameter_m": 0.1, "length_m": 200}]}, "less than or equal to 30"),
-        ({"parts": [{"kind": "duct", "id": "d", "spec": {"name": "D"}, "diameter_m": 0, "length_m": 2}]}, "greater than or equal to 0.02"),
+        (
+            {"parts": [{"kind": "duct", "id": "d", "spec": {"name": "D"}, "diameter_m": 0.1, "length_m": 200}]},
+            "less than or equal to 30",
+        ),
+        (
+            {"parts": [{"kind": "duct", "id": "d", "spec": {"name": "D"}, "diameter_m": 0, "length_m": 2}]},
+            "greater than or equal to 0.02",
+        ),
         ({"parts": [{"kind": "hose", "id": "d"}]}, "does not match any of the expected tags"),
-        ({"ends": "space"}, "say which space it leads to"), ({"ends": "space", "space_id": "moon"}, "not in this plan"),
-        ({"ends": "space", "space_id": "tent"}, "back into its own space"), ({"on_min": 5}, "a cycle needs both"),
+        ({"ends": "space"}, "say which space it leads to"),
+        ({"ends": "space", "space_id": "moon"}, "not in this plan"),
+        ({"ends": "space", "space_id": "tent"}, "back into its own space"),
+        ({"on_min": 5}, "a cycle needs both"),
         ({"on_min": 50, "every_min": 10}, "cannot run 50 of every 10"),
     ],
-)  # fmt: skip
+)
 def test_a_way_that_cannot_be_is_refused_in_words(change, words):
     data = data_of(household(tent(exhaust())))
     data["spaces"][0]["airways"][0].update(change)
@@ -95,12 +103,29 @@ def test_a_removed_opening_leaves_the_way_and_a_removed_space_frees_its_loops():
 
 
 OLD_AIR = {
-    "fan": {"name": "Old", "class_id": "", "free_flow_m3_h": 286, "diameter_m": 0.125, "power_w": 28, "max_pressure_pa": 238,
-            "noise_dba_1m": None, "weight_kg": None},
-    "path_id": "filter-duct", "delivered_share": None, "duct_diameter_m": 0.125, "fan_hours": 24.0, "fan_speed": 0.8,
-    "exchange_minutes": 3.0, "filter_allowance": 0.25, "rise_k": 5.0, "max_rh_pct": 70.0, "co2_drop_ppm": 60.0, "hung": True,
+    "fan": {
+        "name": "Old",
+        "class_id": "",
+        "free_flow_m3_h": 286,
+        "diameter_m": 0.125,
+        "power_w": 28,
+        "max_pressure_pa": 238,
+        "noise_dba_1m": None,
+        "weight_kg": None,
+    },
+    "path_id": "filter-duct",
+    "delivered_share": None,
+    "duct_diameter_m": 0.125,
+    "fan_hours": 24.0,
+    "fan_speed": 0.8,
+    "exchange_minutes": 3.0,
+    "filter_allowance": 0.25,
+    "rise_k": 5.0,
+    "max_rh_pct": 70.0,
+    "co2_drop_ppm": 60.0,
+    "hung": True,
     "rule": "heat",
-}  # fmt: skip
+}
 
 
 def old_plan(small_plan, **air):
@@ -119,11 +144,12 @@ def old_plan(small_plan, **air):
 @pytest.mark.parametrize(
     ("path", "kinds"),
     [
-        ("free", ["fan", "port"]), ("duct", ["fan", "duct", "port"]),
+        ("free", ["fan", "port"]),
+        ("duct", ["fan", "duct", "port"]),
         ("filter-duct", ["filter", "fan", "duct", "port", "bend", "bend", "duct"]),
         ("filter-long-duct", ["filter", "fan", "duct", "port", "bend", "bend", "bend", "duct"]),
     ],
-)  # fmt: skip
+)
 def test_a_file_of_version_one_becomes_a_way_of_air(small_plan, path, kinds):
     plan = from_data(old_plan(small_plan, path_id=path))
     (way,) = plan.spaces[0].airways

@@ -1,4 +1,6 @@
-"""Whatever a person puts together: it is solved, drawn, put into words in both unit systems, and mended without harm."""
+"""Whatever a person puts together: it is solved, drawn, put into words in both unit systems, and mended without
+harm.
+"""
 
 import re
 from itertools import pairwise
@@ -45,13 +47,27 @@ def part(number):
     """One part of any kind but a port."""
     key = f"part-{number}"
     return st.one_of(
-        st.builds(FanPart, id=st.just(key), spec=specs(fans), speed=SPEEDS, count=st.integers(1, 3), night_speed=st.none() | SPEEDS),
+        st.builds(
+            FanPart,
+            id=st.just(key),
+            spec=specs(fans),
+            speed=SPEEDS,
+            count=st.integers(1, 3),
+            night_speed=st.none() | SPEEDS,
+        ),
         st.builds(FilterPart, id=st.just(key), spec=specs(filters), loading=st.floats(1, 3)),
-        st.builds(DuctPart, id=st.just(key), spec=specs(ducts), diameter_m=BORES, length_m=st.floats(0.1, 30), slack=st.floats(0, 0.45)),
+        st.builds(
+            DuctPart,
+            id=st.just(key),
+            spec=specs(ducts),
+            diameter_m=BORES,
+            length_m=st.floats(0.1, 30),
+            slack=st.floats(0, 0.45),
+        ),
         st.builds(BendPart, id=st.just(key), diameter_m=BORES, angle_deg=st.floats(5, 180), make=MAKES),
         st.builds(AdapterPart, id=st.just(key), from_m=BORES, to_m=BORES, make=st.sampled_from(["cone", "step"])),
         st.builds(FittingPart, id=st.just(key), spec=specs(fittings)),
-    )  # fmt: skip
+    )
 
 
 @st.composite
@@ -62,9 +78,14 @@ def ways(draw, number):
         parts.insert(draw(st.integers(0, len(parts))), PortPart(id="port", opening_id=f"port-{number}"))
     cycle = draw(st.sampled_from([{}, {"on_min": 10.0, "every_min": 60.0}]))
     return Airway(
-        id=f"way-{number}", name=f"Way {number}", way=draw(st.sampled_from(["out", "in"])), parts=tuple(parts),
-        ends=draw(st.sampled_from(["room", "other-room", "outdoors", "space"])), space_id="far", **cycle,
-    )  # fmt: skip
+        id=f"way-{number}",
+        name=f"Way {number}",
+        way=draw(st.sampled_from(["out", "in"])),
+        parts=tuple(parts),
+        ends=draw(st.sampled_from(["room", "other-room", "outdoors", "space"])),
+        space_id="far",
+        **cycle,
+    )
 
 
 @st.composite
@@ -73,16 +94,22 @@ def plans(draw):
     found = [draw(ways(number)) for number in range(draw(st.integers(0, 3)))]
     holes = [
         Opening(
-            id=f"port-{number}", face=draw(st.sampled_from(["left", "right", "front", "back", "ceiling"])), u_m=0.4, v_m=0.4,
-            diameter_m=draw(st.sampled_from([0.06, 0.15])), use=draw(st.sampled_from(["exhaust", "intake", "closed"])),
+            id=f"port-{number}",
+            face=draw(st.sampled_from(["left", "right", "front", "back", "ceiling"])),
+            u_m=0.4,
+            v_m=0.4,
+            diameter_m=draw(st.sampled_from([0.06, 0.15])),
+            use=draw(st.sampled_from(["exhaust", "intake", "closed"])),
             open=draw(st.booleans()),
         )
         for number in range(3)
-    ]  # fmt: skip
+    ]
     space = planted(
-        *found, flaps=draw(st.booleans()), kind=draw(st.sampled_from(["tent", "closet", "cabinet"])),
+        *found,
+        flaps=draw(st.booleans()),
+        kind=draw(st.sampled_from(["tent", "closet", "cabinet"])),
         air=Air(leak_cm2=draw(st.sampled_from([0.0, 1.0, 20.0])), noise_wish_dba=35),
-    )  # fmt: skip
+    )
     space = space.model_copy(update={"openings": (*space.openings, *holes)})
     far = tent(kind="cabinet", openings=(), air=Air(leak_cm2=draw(st.sampled_from([0.5, 10.0]))))
     return household(space, far.model_copy(update={"id": "far", "name": "Far"}))

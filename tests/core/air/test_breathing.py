@@ -25,8 +25,15 @@ def half(space, *others, lit=True):
 
 def blown(ends="outdoors", away=COLD, flow=100.0, **more):
     return Airway(
-        id="in", name="In", way="in", ends=ends, away=away, parts=(FanPart(id="f", spec=SMALL),), measured=Measured(flow_m3_h=flow), **more
-    )  # fmt: skip
+        id="in",
+        name="In",
+        way="in",
+        ends=ends,
+        away=away,
+        parts=(FanPart(id="f", spec=SMALL),),
+        measured=Measured(flow_m3_h=flow),
+        **more,
+    )
 
 
 def test_air_from_outdoors_comes_as_it_is_by_day_and_by_night():
@@ -91,8 +98,10 @@ def test_a_loop_brings_back_what_was_typed_of_the_other_space():
 
 
 def test_without_fans_warmth_and_flow_settle_together():
-    holes = (Opening(id="low", face="left", shape="slit", u_m=0.4, v_m=0.15, width_m=0.5, height_m=0.1),
-             Opening(id="high", face="right", shape="slit", u_m=0.4, v_m=1.75, width_m=0.5, height_m=0.1, use="exhaust"))  # fmt: skip
+    holes = (
+        Opening(id="low", face="left", shape="slit", u_m=0.4, v_m=0.15, width_m=0.5, height_m=0.1),
+        Opening(id="high", face="right", shape="slit", u_m=0.4, v_m=1.75, width_m=0.5, height_m=0.1, use="exhaust"),
+    )
     space = planted(openings=holes, room=ROOM)
     found = half(space)
     rise = found.steady.temperature_c - ROOM.day_c

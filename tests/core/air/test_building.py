@@ -30,9 +30,14 @@ from tests.core.air.worked import CARBON, FAN, FLEX, SMALL, duct, exhaust, house
 EMPTY = Airway(id="way", name="Way")
 INWARDS = EMPTY.model_copy(update={"way": "in"})
 KINDS = [
-    ("fan", "inline-100"), ("filter", "filter-100"), ("duct", "flex-alu"), ("fitting", "damper-100"), ("bend", "mitre"),
-    ("adapter", "cone-125-100"), ("port", ""),
-]  # fmt: skip
+    ("fan", "inline-100"),
+    ("filter", "filter-100"),
+    ("duct", "flex-alu"),
+    ("fitting", "damper-100"),
+    ("bend", "mitre"),
+    ("adapter", "cone-125-100"),
+    ("port", ""),
+]
 
 
 @pytest.mark.parametrize(("kind", "key"), KINDS)
@@ -108,10 +113,13 @@ def test_own_data_takes_the_first_one_s_place_or_joins(kind):
 @pytest.mark.parametrize(
     ("part", "want"),
     [
-        (FanPart(id="f", spec=FAN), 0.2), (FanPart(id="f", spec=fans()["inline-125"].spec), 0.27), (duct(1, 1.9), 1.9),
-        (BendPart(id="b", diameter_m=0.1), 0.12), (PortPart(id="p", opening_id="x"), 0.0),
+        (FanPart(id="f", spec=FAN), 0.2),
+        (FanPart(id="f", spec=fans()["inline-125"].spec), 0.27),
+        (duct(1, 1.9), 1.9),
+        (BendPart(id="b", diameter_m=0.1), 0.12),
+        (PortPart(id="p", opening_id="x"), 0.0),
     ],
-)  # fmt: skip
+)
 def test_parts_have_lengths(part, want):
     assert part_length_m(part) == pytest.approx(want)
 
@@ -213,8 +221,11 @@ def test_the_slowest_step_counts_a_cycle():
 def test_the_lightest_filter_that_is_made_for_a_flow(flow):
     spec = filter_for(0.125, flow)
     assert spec.rated_flow_m3_h >= flow
-    better = [row.spec for row in filters().values() if row.spec.bed_inner_m and row.spec.rated_flow_m3_h >= flow
-              and abs(row.spec.diameter_m - 0.125) < 0.003]  # fmt: skip
+    better = [
+        row.spec
+        for row in filters().values()
+        if row.spec.bed_inner_m and row.spec.rated_flow_m3_h >= flow and abs(row.spec.diameter_m - 0.125) < 0.003
+    ]
     if better:
         assert spec.weight_kg == min(each.weight_kg for each in better)
 

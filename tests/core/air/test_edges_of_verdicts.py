@@ -1,4 +1,6 @@
-"""Where one verdict on the air turns into the next: swept, and held against figures worked out apart from the report."""
+"""Where one verdict on the air turns into the next: swept, and held against figures worked out apart from the
+report.
+"""
 
 import math
 

@@ -1,4 +1,6 @@
-"""Every kind of space with every usual layout: the report holds together, in both systems, and is mended toward good."""
+"""Every kind of space with every usual layout: the report holds together, in both systems, and is mended toward
+good.
+"""
 
 import math
 import re

@@ -78,12 +78,15 @@ def test_steps_are_the_control_s_or_tenths():
     ("given_", "words"),
     [
         ({"curve": ((0, 100), (50, 60), (80, 140), (120, 0))}, "climbs from 60 to 140 Pa at 80 m³/h"),
-        ({"curve": ((0, 100), (50, 0))}, "at least three points"), ({"curve": ((0, 100), (50, 98), (60, 95))}, "hardly falls"),
-        ({"curve": ((0, 100), (0, 50), (60, 0))}, "each once"), ({"curve": ((0, 4000), (50, 90), (60, 0))}, "0 to 3000 Pa"),
-        ({"diameter_m": 0}, "greater than or equal to 0.02"), ({"steps": (0.5, 0.4, 1.0)}, "rise from slow"),
+        ({"curve": ((0, 100), (50, 0))}, "at least three points"),
+        ({"curve": ((0, 100), (50, 98), (60, 95))}, "hardly falls"),
+        ({"curve": ((0, 100), (0, 50), (60, 0))}, "each once"),
+        ({"curve": ((0, 4000), (50, 90), (60, 0))}, "0 to 3000 Pa"),
+        ({"diameter_m": 0}, "greater than or equal to 0.02"),
+        ({"steps": (0.5, 0.4, 1.0)}, "rise from slow"),
         ({"steps": (0.5, 0.9)}, "the last is 100 %"),
     ],
-)  # fmt: skip
+)
 def test_a_data_sheet_that_cannot_be_is_refused(given_, words):
     with pytest.raises(ValidationError, match=words):
         FanSpec(**{**FAN.model_dump(), **given_})

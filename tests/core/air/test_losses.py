@@ -48,9 +48,16 @@ def test_slack_duct_takes_many_times_more(slack, want):
 
 @pytest.mark.parametrize(
     ("make", "angle", "want"),
-    [("smooth", 90, 0.25), ("mitre", 90, 1.2), ("flex", 90, 0.7), ("flex", 45, 0.42), ("mitre", 180, 1.68), ("flex", 20, 0.217),
-     ("smooth", 67.5, 0.21)],
-)  # fmt: skip
+    [
+        ("smooth", 90, 0.25),
+        ("mitre", 90, 1.2),
+        ("flex", 90, 0.7),
+        ("flex", 45, 0.42),
+        ("mitre", 180, 1.68),
+        ("flex", 20, 0.217),
+        ("smooth", 67.5, 0.21),
+    ],
+)
 def test_bends(make, angle, want):
     assert bend_loss(make, angle) == pytest.approx(want)
 

@@ -33,11 +33,16 @@ def air_of(*ways, flaps=True, **more):
 @pytest.mark.parametrize(
     ("way", "flaps", "pressure", "flow"),
     [
-        ({}, True, -14.9, 184), ({"speed": 0.7}, True, -6.9, 125), ({"speed": 0.45}, True, -2.6, 76),
-        ({"slack": 0.3}, True, -12.3, 167), ({"slack": 0.0}, True, -17.4, 199), ({"loading": 2.0}, True, -12.0, 165),
-        ({"filtered": False}, True, -18.4, 204), ({}, False, -183, 71),
+        ({}, True, -14.9, 184),
+        ({"speed": 0.7}, True, -6.9, 125),
+        ({"speed": 0.45}, True, -2.6, 76),
+        ({"slack": 0.3}, True, -12.3, 167),
+        ({"slack": 0.0}, True, -17.4, 199),
+        ({"loading": 2.0}, True, -12.0, 165),
+        ({"filtered": False}, True, -18.4, 204),
+        ({}, False, -183, 71),
     ],
-)  # fmt: skip
+)
 def test_the_worked_tent(way, flaps, pressure, flow):
     air = air_of(exhaust(**way), flaps=flaps)
     assert air.pressure_pa == pytest.approx(pressure, rel=0.01, abs=0.06)
@@ -212,8 +217,11 @@ def test_a_loop_s_network_is_in_balance_everywhere():
     found = network(plan, space, lit=True, rise_k=0.0)
     held = pressures_pa(found)
     for node in found.nodes:
-        flows = [way.flow_m3_s(held) * (1 if way.to_id == node.space_id else -1)
-                 for way in found.ways if node.space_id in (way.from_id, way.to_id)]  # fmt: skip
+        flows = [
+            way.flow_m3_s(held) * (1 if way.to_id == node.space_id else -1)
+            for way in found.ways
+            if node.space_id in (way.from_id, way.to_id)
+        ]
         assert sum(flows) + node.seep_m3_s(held[node.space_id]) == pytest.approx(0, abs=2e-6)
 
 
@@ -258,7 +266,9 @@ def test_a_way_with_nothing_in_it_is_no_way():
 
 
 def test_the_worked_cabinet():
-    """A cabinet of 0.4 m³ with 80 mm fans and light traps of K 6: 27.9 m³/h at −3.4 Pa drawn, 31.2 pushed and pulled."""
+    """A cabinet of 0.4 m³ with 80 mm fans and light traps of K 6: 27.9 m³/h at −3.4 Pa drawn, 31.2 pushed and
+    pulled.
+    """
     usb = FAN.model_copy(update={"free_flow_m3_h": 55.0, "max_pressure_pa": 21.0, "diameter_m": 0.08})
 
     def trap(key, diameter=0.08):

@@ -55,7 +55,7 @@ def test_openings_lie_at_their_level(face, level):
         ({"shape": "slit", "width_m": 0.5, "height_m": 0.02}, 0.01, HOLE * 0.01),
         ({"shape": "mesh", "width_m": 0.5, "height_m": 0.2, "clear_share": 0.58}, 0.1, HOLE * 0.058),
     ],
-)  # fmt: skip
+)
 def test_holes_pass_by_what_they_leave_free(hole, gross, effective):
     space = tent(openings=(Opening(id="h", face="left", u_m=0.4, v_m=0.7, **hole),), air=Air(leak_cm2=0))
     (found,) = holes(space)

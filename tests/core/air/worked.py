@@ -23,9 +23,15 @@ from canopy.plan import (
 FAN = FanSpec(name="Fan", free_flow_m3_h=286, max_pressure_pa=238, diameter_m=0.125, power_w=28, noise_dba_1m=47)
 SMALL = FanSpec(name="Small", free_flow_m3_h=172, max_pressure_pa=92, diameter_m=0.1, power_w=14)
 CARBON = FilterSpec(
-    name="Carbon", diameter_m=0.125, rated_flow_m3_h=248, rated_pressure_pa=64, bed_inner_m=0.125, bed_thickness_m=0.038,
-    bed_length_m=0.4, weight_kg=5,
-)  # fmt: skip
+    name="Carbon",
+    diameter_m=0.125,
+    rated_flow_m3_h=248,
+    rated_pressure_pa=64,
+    bed_inner_m=0.125,
+    bed_thickness_m=0.038,
+    bed_length_m=0.4,
+    weight_kg=5,
+)
 FLEX = DuctSpec(name="Flex")
 
 
@@ -36,22 +42,36 @@ def duct(number, length_m, slack=0.12, diameter_m=0.125):
 def exhaust(*, speed=1.0, slack=0.12, loading=1.0, filtered=True, behind_m=0.125, spec=FAN, **more):
     parts = [FilterPart(id="filter", spec=CARBON, loading=loading)] if filtered else []
     parts += [
-        duct(1, 0.4, slack), FanPart(id="fan", spec=spec, speed=speed), duct(2, 1.9, slack, behind_m),
-        BendPart(id="bend-1", diameter_m=behind_m), BendPart(id="bend-2", diameter_m=behind_m, angle_deg=60),
-    ]  # fmt: skip
+        duct(1, 0.4, slack),
+        FanPart(id="fan", spec=spec, speed=speed),
+        duct(2, 1.9, slack, behind_m),
+        BendPart(id="bend-1", diameter_m=behind_m),
+        BendPart(id="bend-2", diameter_m=behind_m, angle_deg=60),
+    ]
     return Airway(id="exhaust", name="Exhaust", parts=tuple(parts), **more)
 
 
 def tent(*ways, flaps=True, **more):
     """The tent of 1.15 × 0.85 × 1.9 m, CdA of its flaps 0.0091 m², 18 cm² of seams."""
     film = Surface(material_id="reflective-film")
-    flap = Opening(id="flap", face="left", u_m=0.4, v_m=0.95, shape="mesh", width_m=0.26, height_m=0.1,
-                   clear_share=0.0091 / 0.60 / 0.026, open=flaps)  # fmt: skip
+    flap = Opening(
+        id="flap",
+        face="left",
+        u_m=0.4,
+        v_m=0.95,
+        shape="mesh",
+        width_m=0.26,
+        height_m=0.1,
+        clear_share=0.0091 / 0.60 / 0.026,
+        open=flaps,
+    )
     return Space(
-        id="tent", name="Tent", size=Size(width_m=1.15, depth_m=0.85, height_m=1.9),
+        id="tent",
+        name="Tent",
+        size=Size(width_m=1.15, depth_m=0.85, height_m=1.9),
         faces=Faces(left=film, right=film, front=film, back=film, floor=film, ceiling=film),
         **{"kind": "tent", "openings": (flap,), "airways": ways, "air": Air(leak_cm2=18), **more},
-    )  # fmt: skip
+    )
 
 
 def household(*spaces):

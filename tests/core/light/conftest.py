@@ -15,9 +15,16 @@ def panel(x, y, z, length, width, ppf, *, rho=0.5, n=1.0, offsets=(0.0,), tilt=0
     """A lamp shining down (tilted about x), its length along x."""
     c, s = np.cos(np.radians(tilt)), np.sin(np.radians(tilt))
     plate = Plate(
-        centre=np.array([x, y, z]), along=X, across=np.array([0, c, s]), beam=np.array([0, s, -c]), length_m=length,
-        width_m=width, reflectance=rho, offsets_m=offsets, disc=disc,
-    )  # fmt: skip
+        centre=np.array([x, y, z]),
+        along=X,
+        across=np.array([0, c, s]),
+        beam=np.array([0, s, -c]),
+        length_m=length,
+        width_m=width,
+        reflectance=rho,
+        offsets_m=offsets,
+        disc=disc,
+    )
     return Emitter(plate=plate, ppf_umol_s=float(ppf), exponent=n)
 
 

@@ -20,9 +20,14 @@ BLACK = (0.0,) * 6
 
 def _around(kind, middle, length, ppf):
     plate = Plate(
-        centre=np.array(middle), along=X, across=np.array([0, 1.0, 0]), beam=np.array([0, 0, -1.0]), length_m=length,
-        width_m=0.02, reflectance=0.5,
-    )  # fmt: skip
+        centre=np.array(middle),
+        along=X,
+        across=np.array([0, 1.0, 0]),
+        beam=np.array([0, 0, -1.0]),
+        length_m=length,
+        width_m=0.02,
+        reflectance=0.5,
+    )
     return Emitter(plate=plate, ppf_umol_s=ppf, exponent=1.0, around=kind, body=False)
 
 
@@ -98,10 +103,14 @@ BALL = Crown(x_m=0, y_m=0, bottom_m=0.5, top_m=1.5, radius_m=0.5, lai=3.0, extin
 @pytest.mark.parametrize(
     ("start", "end", "length"),
     [
-        ((0, 0, 0), (0, 0, 3), 1.0), ((-2, 0, 1), (2, 0, 1), 1.0), ((0.3, 0, 0), (0.3, 0, 3), 0.8),
-        ((0.6, 0, 0), (0.6, 0, 3), 0.0), ((0, 0, 1), (0, 0, 3), 0.5), ((0, 0, 0.9), (0, 0, 1.1), 0.2),
+        ((0, 0, 0), (0, 0, 3), 1.0),
+        ((-2, 0, 1), (2, 0, 1), 1.0),
+        ((0.3, 0, 0), (0.3, 0, 3), 0.8),
+        ((0.6, 0, 0), (0.6, 0, 3), 0.0),
+        ((0, 0, 1), (0, 0, 3), 0.5),
+        ((0, 0, 0.9), (0, 0, 1.1), 0.2),
     ],
-)  # fmt: skip
+)
 def test_the_way_through_a_ball_is_its_chord(start, end, length):
     found = path_through(BALL, np.array([start], dtype=float), np.array([end], dtype=float))
     assert found[0, 0] == pytest.approx(length, abs=1e-9)

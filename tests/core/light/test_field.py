@@ -15,8 +15,11 @@ SIZE, RHO = (1.2, 0.97, 1.8), [0.88, 0.88, 0.88, 0.88, 0.3, 0.85]
 
 
 def _lamps():
-    return [panel(0.4, 0.4, 1.4, 0.4, 0.3, 200), panel(0.8, 0.6, 1.1, 0.6, 0.05, 100, tilt=25),
-            panel(0.6, 0.3, 1.3, 0.2, 0.2, 80, n=6.0)]  # fmt: skip
+    return [
+        panel(0.4, 0.4, 1.4, 0.4, 0.3, 200),
+        panel(0.8, 0.6, 1.1, 0.6, 0.05, 100, tilt=25),
+        panel(0.6, 0.3, 1.3, 0.2, 0.2, 80, n=6.0),
+    ]
 
 
 def test_light_adds_over_lamps_and_doubles_with_their_output():
@@ -79,13 +82,21 @@ SCENES = {
     "panel, grey body": (SIZE, [panel(0.6, 0.48, 1.4, 0.6, 0.6, 600)], RHO, 0.4),
     "panel, black body": (SIZE, [panel(0.6, 0.48, 1.4, 0.6, 0.6, 600, rho=0.0)], RHO, 0.4),
     "bars close by": (SIZE, [panel(0.6, 0.48, 0.62, 1.0, 0.05, 600, offsets=(-0.3, -0.1, 0.1, 0.3))], RHO, 0.4),
-    "tilted bars, glass": ((0.55, 0.4, 0.41), [panel(0.27, 0.07, 0.35, 0.5, 0.03, 20, tilt=35),
-                                               panel(0.27, 0.33, 0.35, 0.5, 0.03, 20, tilt=-35)],
-                           [0.08] * 4 + [0.1, 0.08], 0.1),
+    "tilted bars, glass": (
+        (0.55, 0.4, 0.41),
+        [panel(0.27, 0.07, 0.35, 0.5, 0.03, 20, tilt=35), panel(0.27, 0.33, 0.35, 0.5, 0.03, 20, tilt=-35)],
+        [0.08] * 4 + [0.1, 0.08],
+        0.1,
+    ),
     "open rack": ((0.9, 0.45, 0.5), [panel(0.45, 0.22, 0.46, 0.85, 0.035, 60)], [0, 0, 0, 0.7, 0.3, 0.5], 0.12),
     "narrow beam": (SIZE, [panel(0.6, 0.5, 1.5, 0.1, 0.1, 300, n=12.0)], [0.5] * 6, 0.4),
-    "one lamp over another": (SIZE, [panel(0.6, 0.4, 1.5, 0.8, 0.05, 100), panel(0.6, 0.5, 1.0, 0.8, 0.2, 100)], RHO, 0.3),
-}  # fmt: skip
+    "one lamp over another": (
+        SIZE,
+        [panel(0.6, 0.4, 1.5, 0.8, 0.05, 100), panel(0.6, 0.5, 1.0, 0.8, 0.2, 100)],
+        RHO,
+        0.3,
+    ),
+}
 
 
 def _upright_bar(x, y, z, length, ppf):

@@ -1,4 +1,6 @@
-"""IES and EULUMDAT files: every kind of symmetry, lines named in errors, nothing a file holds brings the reader down."""
+"""IES and EULUMDAT files: every kind of symmetry, lines named in errors, nothing a file holds brings the reader
+down.
+"""
 
 import numpy as np
 import pytest
@@ -12,12 +14,29 @@ from canopy.light.photometric_file import read_photometric
 V = [0, 30, 60, 90]
 
 
-def ies(horizontal, table, *, vertical=None, head=("IESNA:LM-63-2002", "[LUMINAIRE] Test bar"), tilt="TILT=NONE",
-        lumens=1000, multiplier=1, units=2, face=(0.1, 1.2, 0), kind=1):  # fmt: skip
+def ies(
+    horizontal,
+    table,
+    *,
+    vertical=None,
+    head=("IESNA:LM-63-2002", "[LUMINAIRE] Test bar"),
+    tilt="TILT=NONE",
+    lumens=1000,
+    multiplier=1,
+    units=2,
+    face=(0.1, 1.2, 0),
+    kind=1,
+):
     """Write an IES file the way the standard lays it out."""
     vertical = V if vertical is None else vertical
-    lines = [*head, tilt, f"1 {lumens} {multiplier} {len(vertical)} {len(horizontal)} {kind} {units} {face[0]} {face[1]} {face[2]}",
-             "1 1 36", " ".join(map(str, vertical)), " ".join(map(str, horizontal))]  # fmt: skip
+    lines = [
+        *head,
+        tilt,
+        f"1 {lumens} {multiplier} {len(vertical)} {len(horizontal)} {kind} {units} {face[0]} {face[1]} {face[2]}",
+        "1 1 36",
+        " ".join(map(str, vertical)),
+        " ".join(map(str, horizontal)),
+    ]
     return ("\r\n".join([*lines, *(" ".join(map(str, row)) for row in table)]) + "\r\n").encode()
 
 
@@ -42,9 +61,12 @@ def table_of(raw):
 
 
 EVERY = {
-    "to 90": [0, 45, 90], "to 180": [0, 45, 90, 135, 180], "to 360": [0, 45, 90, 135, 180, 225, 270, 315, 360],
-    "90 to 270": [90, 135, 180, 225, 270], "open to 315": [0, 45, 90, 135, 180, 225, 270, 315],
-}  # fmt: skip
+    "to 90": [0, 45, 90],
+    "to 180": [0, 45, 90, 135, 180],
+    "to 360": [0, 45, 90, 135, 180, 225, 270, 315, 360],
+    "90 to 270": [90, 135, 180, 225, 270],
+    "open to 315": [0, 45, 90, 135, 180, 225, 270, 315],
+}
 
 
 @pytest.mark.parametrize("case", EVERY)

@@ -11,8 +11,13 @@ from canopy.plan.pose import axes, corners
 
 
 def _spec(**more):
-    data = {"name": "Lamp", "power_w": 100, "output": {"kind": "efficacy", "efficacy_umol_per_j": 2.5}, "length_m": 0.4,
-            "width_m": 0.2}  # fmt: skip
+    data = {
+        "name": "Lamp",
+        "power_w": 100,
+        "output": {"kind": "efficacy", "efficacy_umol_per_j": 2.5},
+        "length_m": 0.4,
+        "width_m": 0.2,
+    }
     return FixtureSpec.model_validate({**data, **more})
 
 
@@ -47,10 +52,13 @@ def test_a_dimmed_lamp_keeps_a_standby_floor():
 @pytest.mark.parametrize(
     ("angles", "beam", "along"),
     [
-        ({}, (0, 0, -1), (1, 0, 0)), ({"yaw_deg": 90}, (0, 0, -1), (0, 1, 0)), ({"tilt_deg": 90}, (0, 1, 0), (1, 0, 0)),
-        ({"pitch_deg": 90}, (1, 0, 0), (0, 0, 1)), ({"pitch_deg": 90, "yaw_deg": 180}, (-1, 0, 0), (0, 0, 1)),
+        ({}, (0, 0, -1), (1, 0, 0)),
+        ({"yaw_deg": 90}, (0, 0, -1), (0, 1, 0)),
+        ({"tilt_deg": 90}, (0, 1, 0), (1, 0, 0)),
+        ({"pitch_deg": 90}, (1, 0, 0), (0, 0, 1)),
+        ({"pitch_deg": 90, "yaw_deg": 180}, (-1, 0, 0), (0, 0, 1)),
     ],
-)  # fmt: skip
+)
 def test_angles_turn_a_lamp_as_described(angles, beam, along):
     frame = axes(_lamp(**angles))
     assert frame.beam == pytest.approx(beam, abs=1e-12)
@@ -88,11 +96,14 @@ def test_a_vertical_receiver_sees_its_own_side(small_plan):
 @pytest.mark.parametrize(
     ("text", "words"),
     [
-        ("x_m,y_m\n1,2", "lacks the column z_m"), ("x_m,y_m,z_m\n1,2,three", "line 2: these are not numbers"),
-        ("x_m,y_m,z_m\n", "no point in it"), ("x_m,y_m,z_m,nx\n1,1,1,1", "give all of nx, ny and nz"),
-        ("x_m,y_m,z_m,nx,ny,nz\n1,1,1,0,0,2", "must be a unit normal"), ("x_m,y_m,z_m\n1,2", "not numbers"),
+        ("x_m,y_m\n1,2", "lacks the column z_m"),
+        ("x_m,y_m,z_m\n1,2,three", "line 2: these are not numbers"),
+        ("x_m,y_m,z_m\n", "no point in it"),
+        ("x_m,y_m,z_m,nx\n1,1,1,1", "give all of nx, ny and nz"),
+        ("x_m,y_m,z_m,nx,ny,nz\n1,1,1,0,0,2", "must be a unit normal"),
+        ("x_m,y_m,z_m\n1,2", "not numbers"),
     ],
-)  # fmt: skip
+)
 def test_bad_point_files_are_named_by_line(tmp_path, text, words):
     path = tmp_path / "points.csv"
     path.write_text(text)

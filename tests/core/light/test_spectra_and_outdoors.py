@@ -52,9 +52,13 @@ def test_warm_light_is_redder_than_cool():
 
 def _lamp(**more):
     data = {
-        "name": "L", "technology": "led", "power_w": 40, "output": {"kind": "ppf", "ppf_umol_s": 80}, "length_m": 0.5,
+        "name": "L",
+        "technology": "led",
+        "power_w": 40,
+        "output": {"kind": "ppf", "ppf_umol_s": 80},
+        "length_m": 0.5,
         "width_m": 0.1,
-    }  # fmt: skip
+    }
     return FixtureSpec.model_validate({**data, **more})
 
 
@@ -90,8 +94,13 @@ def test_a_quantum_meter_is_taken_as_it_is():
 
 @pytest.mark.parametrize(
     "raw",
-    [b"nm,power\n400,1\n500,2\n600,1\n", b"400;1,0\n500;2,0\n600;1,0\n", b"400\t1\n500\t2\n600\t1", b"\xef\xbb\xbf400,1\n500,2\n600,1"],
-)  # fmt: skip
+    [
+        b"nm,power\n400,1\n500,2\n600,1\n",
+        b"400;1,0\n500;2,0\n600;1,0\n",
+        b"400\t1\n500\t2\n600\t1",
+        b"\xef\xbb\xbf400,1\n500,2\n600,1",
+    ],
+)
 def test_a_spectrum_is_read_in_every_usual_dress(raw):
     assert read_spectrum(raw) == ((400.0, 1.0), (500.0, 2.0), (600.0, 1.0))
 
@@ -99,11 +108,16 @@ def test_a_spectrum_is_read_in_every_usual_dress(raw):
 @pytest.mark.parametrize(
     ("raw", "words"),
     [
-        (b"400,1\n500,x\n", "line 2: two numbers"), (b"400,1\n300,2\n", "line 2: wavelengths must rise"),
-        (b"400,1\n5000,2\n", "line 2: wavelengths run"), (b"400,1\n450,2\n500,-1\n", "line 3"), (b"hello", "fewer than two"),
-        (b"800,1\n900,1\n", "no light"), (b"\xff\xfe\x00", "UTF-8"), (b"4" * 600_000, "MB"),
+        (b"400,1\n500,x\n", "line 2: two numbers"),
+        (b"400,1\n300,2\n", "line 2: wavelengths must rise"),
+        (b"400,1\n5000,2\n", "line 2: wavelengths run"),
+        (b"400,1\n450,2\n500,-1\n", "line 3"),
+        (b"hello", "fewer than two"),
+        (b"800,1\n900,1\n", "no light"),
+        (b"\xff\xfe\x00", "UTF-8"),
+        (b"4" * 600_000, "MB"),
     ],
-)  # fmt: skip
+)
 def test_a_bad_spectrum_is_refused_by_line(raw, words):
     with pytest.raises(PhotometricError, match=words):
         read_spectrum(raw)
@@ -113,9 +127,13 @@ def test_a_bad_spectrum_is_refused_by_line(raw, words):
     ("latitude", "day", "mj"),
     [
         # FAO-56 example 8 (3 September at 20° south) and its annex 2, table 2.6 (15th of the month).
-        (-20, (9, 3), 32.2), (0, (3, 15), 37.9), (40, (6, 15), 41.9), (50, (12, 15), 7.5), (-30, (12, 15), 44.1),
+        (-20, (9, 3), 32.2),
+        (0, (3, 15), 37.9),
+        (40, (6, 15), 41.9),
+        (50, (12, 15), 7.5),
+        (-30, (12, 15), 44.1),
     ],
-)  # fmt: skip
+)
 def test_the_sun_above_the_air(latitude, day, mj):
     assert extraterrestrial_mj_m2_d(latitude, dt.date(2026, *day)) == pytest.approx(mj, rel=0.02)
 

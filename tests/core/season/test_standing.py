@@ -45,8 +45,15 @@ def test_dated_plants_come_grow_and_go(dated):
 def test_a_tray_every_ten_days_takes_the_place_of_one_that_is_done(small_plan):
     bare = apply(small_plan, "box", [Change(values={"plants": []})])
     space = bare.spaces[0]
-    sowing = Sowing(crop=crops()["pea-shoots"], name="Peas", starts_on=DAY, count=1, times=6, every_days=10,
-                    container=containers()["half-tray"])  # fmt: skip
+    sowing = Sowing(
+        crop=crops()["pea-shoots"],
+        name="Peas",
+        starts_on=DAY,
+        count=1,
+        times=6,
+        every_days=10,
+        container=containers()["half-tray"],
+    )
     sown = sow(bare, space, sowing)
     assert [item["starts_on"] for item in sown.plantings] == [_later(10 * n).isoformat() for n in range(6)]
     # Pea shoots take at most 4 + 14 days: two trays at a time, each place taken again after 20 days.
@@ -121,8 +128,19 @@ def test_a_net_holds_plants_and_spreads_them(small_plan):
     ],
 )
 def test_how_a_plant_grows_decides_where_its_leaves_are(small_plan, habit, top, bottom, facing):
-    plant = Plant(id="a", crop_id="tatsoi", stage="vegetative", x_m=0.3, y_m=0.1, base_m=0.1, pot_height_m=0.1, height_m=0.3,
-                  spread_m=0.2, habit=habit, facing_deg=90)  # fmt: skip
+    plant = Plant(
+        id="a",
+        crop_id="tatsoi",
+        stage="vegetative",
+        x_m=0.3,
+        y_m=0.1,
+        base_m=0.1,
+        pot_height_m=0.1,
+        height_m=0.3,
+        spread_m=0.2,
+        habit=habit,
+        facing_deg=90,
+    )
     (grown,) = standing_of(small_plan.spaces[0].model_copy(update={"plants": (plant,)}), DAY).plants
     assert (grown.top_m, grown.bottom_m) == (pytest.approx(top), pytest.approx(bottom))
     assert grown.facing == pytest.approx(facing)
@@ -162,6 +180,10 @@ def test_a_plan_without_days_keeps_its_own(small_plan):
     assert day_to_show(small_plan, dt.date(2030, 5, 5)) == small_plan.date
     assert Cast().plantings == {}
     shelf = Shelf(id="s", name="S", z_m=0.5, width_m=0.5, depth_m=0.5)
-    sown = sow(small_plan, small_plan.spaces[0].model_copy(update={"shelves": (shelf,)}),
-               Sowing(crop=crops()["tatsoi"], name="T", starts_on=DAY, count=3), "s")  # fmt: skip
+    sown = sow(
+        small_plan,
+        small_plan.spaces[0].model_copy(update={"shelves": (shelf,)}),
+        Sowing(crop=crops()["tatsoi"], name="T", starts_on=DAY, count=3),
+        "s",
+    )
     assert {plant["base_m"] for plant in sown.plants} == {0.5}

@@ -1,0 +1,93 @@
+"""Contour bands and lines of a light map, through contourpy."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from itertools import pairwise
+from math import floor, log10
+from typing import cast
+
+import numpy as np
+from contourpy import FillType, LineType, contour_generator
+
+from canopy.evaluate.lighting import LightMap
+from canopy.quantities import significant
+from canopy_web.drawing.scene import Band, Isoline
+
+_LABEL_GAP = 26.0
+STEPS = 8
+
+
+def levels(least: float, most: float) -> list[float]:
+    """Give round contour levels over a range, five to nine of them."""
+    if most <= 0 or most - least < 1e-9:
+        return []
+    rough = (most - min(least, most * 0.95)) / 8
+    power = 10 ** floor(log10(rough))
+    step = next(step * power for step in (1, 2, 2.5, 5, 10) if step * power >= rough)
+    first = np.ceil(least / step) * step
+    return [round(float(level), 6) for level in np.arange(first, most, step) if level > 0]
+
+
+def _path(points: np.ndarray, place: Callable[[float, float], tuple[float, float]]) -> str:
+    moved = [place(float(x), float(y)) for x, y in points]
+    return "M" + "L".join(f"{x:.1f} {y:.1f}" for x, y in moved)
+
+
+def draw(
+    light: LightMap, place: Callable[[float, float], tuple[float, float]]
+) -> tuple[tuple[Band, ...], tuple[Isoline, ...]]:
+    """Draw a map: filled bands from dim to bright, and numbered lines."""
+    grid = light.ppfd_umol_m2_s
+    wanted = levels(float(grid.min()), float(grid.max()))
+    if not wanted:
+        return (), ()
+    x, y = _reach(light.x_m), _reach(light.y_m)
+    grid, fine_x, fine_y = _smooth(_smooth(grid, 3).T, 3).T, _between(x, 3), _between(y, 3)
+    maker = contour_generator(fine_x, fine_y, grid, fill_type=FillType.OuterOffset, line_type=LineType.Separate)
+    bands, lines = [], []
+    taken: list[tuple[float, float]] = []
+    for number, level in enumerate(wanted):
+        step = min(STEPS, 1 + round(number * STEPS / max(1, len(wanted))))
+        polygons, offsets = cast("tuple[list[np.ndarray], list[np.ndarray]]", maker.filled(level, np.inf))
+        path = "".join(
+            _path(points[start:end], place) + "Z"
+            for points, cut in zip(polygons, offsets, strict=True)
+            for start, end in pairwise(cut)
+        )
+        bands.append(Band(path=path, step=step))
+        for line in sorted(cast("list[np.ndarray]", maker.lines(level)), key=len, reverse=True):
+            middle = line[len(line) // 2]
+            tx, ty = place(float(middle[0]), float(middle[1]))
+            free = len(line) > 5 and all(abs(tx - x) + abs(ty - y) > _LABEL_GAP for x, y in taken)
+            if free:
+                taken.append((tx, ty))
+            lines.append(
+                Isoline(
+                    path=_path(line, place), text=significant(level), tx=round(tx, 1), ty=round(ty, 1), labelled=free
+                )
+            )
+    return tuple(bands), tuple(lines)
+
+
+def _between(axis: np.ndarray, times: int) -> np.ndarray:
+    """Put evenly spread places between the samples of an axis."""
+    steps = np.arange((len(axis) - 1) * times + 1) / times
+    return np.asarray(np.interp(steps, np.arange(len(axis)), axis))
+
+
+def _smooth(grid: np.ndarray, times: int) -> np.ndarray:
+    """Interpolate along the last axis by Catmull-Rom splines, for round contours; samples keep their values."""
+    steps = np.arange((grid.shape[1] - 1) * times + 1) / times
+    k = np.minimum(steps.astype(int), grid.shape[1] - 2)
+    t = steps - k
+    ends = np.concatenate([2 * grid[:, :1] - grid[:, 1:2], grid, 2 * grid[:, -1:] - grid[:, -2:-1]], axis=1)
+    a, b, c, d = (ends[:, k + shift] for shift in range(4))
+    return np.asarray(b + t * (c - a + t * (2 * a - 5 * b + 4 * c - d + t * (3 * (b - c) + d - a))) / 2)
+
+
+def _reach(axis: np.ndarray) -> np.ndarray:
+    """Let the outermost samples stand for the strip to the wall."""
+    out = axis.copy()
+    out[0], out[-1] = 0.0, axis[-1] + axis[0]
+    return out

@@ -1,0 +1,101 @@
+"""Shelves, columns, net and windows in the three views."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from canopy.plan.document import Space
+from canopy_web.drawing.scene import FurnitureMark
+
+Place = Callable[[float, float], tuple[float, float]]
+
+
+def furniture(space: Space, view: str, place: Place) -> tuple[FurnitureMark, ...]:
+    """Draw what stands and hangs besides plants and lamps; ``place`` takes the two coordinates of the view [m]."""
+    return (
+        *_shelves(space, view, place),
+        *_columns(space, view, place),
+        *_net(space, view, place),
+        *_windows(space, view, place),
+    )
+
+
+def _box(place: Place, a1: float, b1: float, a2: float, b2: float) -> str:
+    (x1, y1), (x2, y2) = place(a1, b1), place(a2, b2)
+    return f"M{x1:.1f} {y1:.1f}L{x2:.1f} {y1:.1f}L{x2:.1f} {y2:.1f}L{x1:.1f} {y2:.1f}Z"
+
+
+def _shelves(space: Space, view: str, place: Place) -> list[FurnitureMark]:
+    found = []
+    for shelf in space.shelves:
+        low, far = (shelf.x_m, shelf.x_m + shelf.width_m), (shelf.y_m, shelf.y_m + shelf.depth_m)
+        if view == "plan":
+            path = _box(place, low[0], far[0], low[1], far[1])
+        else:
+            along = low if view == "front" else far
+            path = _box(place, along[0], shelf.z_m - shelf.thickness_m, along[1], shelf.z_m)
+        found.append(
+            FurnitureMark(id=shelf.id, kind=f"shelf {shelf.kind}", title=f"{shelf.name}, {shelf.kind}", path=path)
+        )
+    return found
+
+
+def _columns(space: Space, view: str, place: Place) -> list[FurnitureMark]:
+    found = []
+    for column in space.columns:
+        r = column.diameter_m / 2
+        if view == "plan":
+            (x1, y), (x2, _) = place(column.x_m - r, column.y_m), place(column.x_m + r, column.y_m)
+            radius = (x2 - x1) / 2
+            path = (
+                f"M{x1:.1f} {y:.1f}A{radius:.1f} {radius:.1f} 0 1 1 {x2:.1f} {y:.1f}A{radius:.1f} {radius:.1f} "
+                f"0 1 1 {x1:.1f} {y:.1f}Z"
+            )
+        else:
+            at = column.x_m if view == "front" else column.y_m
+            path = _box(place, at - r, column.z_m, at + r, column.z_m + column.height_m)
+        found.append(FurnitureMark(id=column.id, kind="column", title=column.name, path=path))
+    return found
+
+
+def _net(space: Space, view: str, place: Place) -> list[FurnitureMark]:
+    if space.net is None or view == "plan":
+        return []
+    wide = space.size.width_m if view == "front" else space.size.depth_m
+    (x1, y), (x2, _) = place(0.0, space.net.z_m), place(wide, space.net.z_m)
+    return [FurnitureMark(id="net", kind="net", title="Net", path=f"M{x1:.1f} {y:.1f}L{x2:.1f} {y:.1f}")]
+
+
+def _windows(space: Space, view: str, place: Place) -> list[FurnitureMark]:
+    face_on = {"plan": ("floor", "ceiling"), "front": ("front", "back"), "side": ("left", "right")}[view]
+    size, found = space.size, []
+    for window in space.daylight:
+        u, v = (window.u_m - window.width_m / 2, window.u_m + window.width_m / 2), window.v_m
+        up = (v - window.height_m / 2, v + window.height_m / 2)
+        if window.face in face_on:
+            path = _box(place, u[0], up[0], u[1], up[1])
+        else:
+            ends = _edge(window.face, view, u, up, (size.width_m, size.depth_m, size.height_m))
+            (x1, y1), (x2, y2) = place(*ends[0]), place(*ends[1])
+            path = f"M{x1:.1f} {y1:.1f}L{x2:.1f} {y2:.1f}"
+        found.append(FurnitureMark(id=window.id, kind="window", title=f"Window, {window.face}", path=path))
+    return found
+
+
+def _edge(
+    face: str, view: str, u: tuple[float, float], up: tuple[float, float], size: tuple[float, float, float]
+) -> tuple[tuple[float, float], tuple[float, float]]:
+    """Where a window on a face seen edge on lies in a view."""
+    width, depth, height = size
+    if view == "plan":
+        if face in ("left", "right"):
+            x = width if face == "right" else 0.0
+            return (x, u[0]), (x, u[1])
+        y = depth if face == "back" else 0.0
+        return (u[0], y), (u[1], y)
+    if face in ("floor", "ceiling"):
+        z = height if face == "ceiling" else 0.0
+        along = u if view == "front" else up
+        return (along[0], z), (along[1], z)
+    far = (width if view == "front" else depth) if face in ("right", "back") else 0.0
+    return (far, up[0]), (far, up[1])

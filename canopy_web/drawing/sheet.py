@@ -1,0 +1,458 @@
+"""The three views of a space: front and side to one scale, the plan with its light as large as there is room."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any
+
+from canopy.evaluate import SpaceReport
+from canopy.evaluate.lighting import light_section
+from canopy.margin import worst
+from canopy.plan.document import Fixture, Space
+from canopy.plan.pose import axes, corners
+from canopy.quantities import LENGTH, show
+from canopy.season import Growing
+from canopy_web.drawing.airpath import draw_ways, faces_of, outside_of
+from canopy_web.drawing.contours import STEPS, draw
+from canopy_web.drawing.furniture import furniture
+from canopy_web.drawing.ports import draw_port
+from canopy_web.drawing.scene import Band, Box, Dimension, Isoline, LampMark, PlantMark, View
+from canopy_web.drawing.stirring import draw_seeping, draw_stirrers
+
+SHEET_W, TALLEST = 880.0, 336.0
+_PAD_L, _PAD_T, _PAD_B = 40.0, 8.0, 32.0
+_PAD_R = {"front": 84.0, "side": 14.0, "plan": 16.0}
+# What a way of air takes outside a wall [px].
+_OUTSIDE = 70.0
+# How large the plan is beside sections of the air.
+_PLAN_BESIDE_AIR = 0.62
+
+
+@dataclass(frozen=True, kw_only=True)
+class Sheet:
+    """The three views."""
+
+    front: View
+    side: View
+    plan: View
+
+
+def sheet(
+    report: SpaceReport,
+    system: str,
+    selected: str = "",
+    cut: float | None = None,
+    canopy_scale: float = 0.0,
+    air: bool = False,
+) -> Sheet:
+    """Draw a space.
+
+    With ``cut`` [m] the front view shows the light on a plane that far from the front. With ``canopy_scale``, the
+    PPFD of the strongest colour, the plan shows each plant's light on its own top instead of one level's. With ``air``
+    the sections show ways of air and what stirs it in place of the stack of heights and the light.
+    """
+    size = report.space.size
+    pads = {view: _pads(report.space, view, air=air) for view in ("front", "side", "plan")}
+    room = SHEET_W - sum(pad.left + pad.right for pad in pads.values())
+    # Of the air the sections tell most: the plan gives way.
+    plan_share = _PLAN_BESIDE_AIR if air else 1.0
+    scale = min(
+        room / ((1 + plan_share) * size.width_m + size.depth_m), TALLEST / max(size.height_m, plan_share * size.depth_m)
+    )
+    upright = _Artist(report=report, system=system, scale=scale, selected=selected, cut=cut, air=air)
+    left = room - scale * (size.width_m + size.depth_m)
+    from_above = min(left / size.width_m, TALLEST / size.depth_m)
+    flat = _Artist(
+        report=report, system=system, scale=from_above, selected=selected, canopy_scale=canopy_scale, air=air
+    )
+    return Sheet(front=upright.front(), side=upright.side(), plan=flat.plan())
+
+
+@dataclass(frozen=True, kw_only=True)
+class _Pads:
+    """Room around a view for dimensions, and for what lies outside the walls [px]."""
+
+    left: float
+    right: float
+    top: float
+
+
+def _pads(space: Space, view: str, *, air: bool) -> _Pads:
+    if not air or view == "plan":
+        return _Pads(left=_PAD_L, right=_PAD_R[view], top=_PAD_T)
+    outside, sides = outside_of(space, view), list(faces_of(view))
+    seeping = {hole.face for hole in space.openings if hole.passes_air} | outside
+    left = _PAD_L + (_OUTSIDE if sides[0] in seeping else 10.0)
+    right = _PAD_R["side"] + (_OUTSIDE if sides[1] in seeping else 10.0)
+    return _Pads(left=left, right=right, top=_PAD_T + (_OUTSIDE if "ceiling" in outside else 14.0))
+
+
+@dataclass(frozen=True, kw_only=True)
+class _Artist:
+    report: SpaceReport
+    system: str
+    scale: float
+    selected: str
+    cut: float | None = None
+    canopy_scale: float = 0.0
+    air: bool = False
+
+    @property
+    def space(self) -> Space:
+        return self.report.space
+
+    @property
+    def plants(self) -> tuple[Growing, ...]:
+        return self.report.here.plants
+
+    def _say(self, value_m: float) -> str:
+        return show(value_m, LENGTH, self.system)
+
+    def _verdict(self, plant: Growing) -> str:
+        return worst(
+            [margin for margin in self.report.margins if margin.station == "light" and plant.id in margin.parts]
+        )
+
+    def _frame(self, name: str, across_m: float, up_m: float) -> tuple[Box, float, float]:
+        w, h, pad = across_m * self.scale, up_m * self.scale, _pads(self.space, name, air=self.air)
+        box = Box(x=pad.left, y=pad.top, w=round(w, 1), h=round(h, 1))
+        return box, round(pad.left + w + pad.right, 1), round(pad.top + h + _PAD_B, 1)
+
+    def _base_dimensions(self, box: Box, across_m: float, up_m: float) -> list[Dimension]:
+        below, left = box.y + box.h + 14, _PAD_L - 14 if self.air else box.x - 14
+        return [
+            Dimension(
+                x1=box.x,
+                y1=below,
+                x2=box.x + box.w,
+                y2=below,
+                text=self._say(across_m),
+                tx=box.x + box.w / 2,
+                ty=below + 13,
+            ),
+            Dimension(
+                x1=left,
+                y1=box.y,
+                x2=left,
+                y2=box.y + box.h,
+                text=self._say(up_m),
+                tx=left - 6,
+                ty=box.y + box.h / 2,
+                upright=True,
+            ),
+        ]
+
+    def plan(self) -> View:
+        """From above, with the light on the level of the map."""
+        size = self.space.size
+        box, width, height = self._frame("plan", size.width_m, size.depth_m)
+
+        def place(x: float, y: float) -> tuple[float, float]:
+            return box.x + x * self.scale, box.y + (size.depth_m - y) * self.scale
+
+        light = self.report.lighting.map
+        plants = tuple(self._plant_above(p, place) for p in self.plants)
+        bands: tuple[Band, ...] = ()
+        isolines: tuple[Isoline, ...] = ()
+        if self.air:
+            caption = "ports and stirring fans"
+        elif self.canopy_scale:
+            bands, isolines = self._own_tops(plants)
+            caption = "PPFD on each plant's own top, µmol/m²/s"
+        else:
+            bands, isolines = draw(light, place) if light is not None else ((), ())
+            caption = (
+                f"PPFD at {self._say(light.height_m)}, µmol/m²/s" if light is not None and isolines else "No light yet"
+            )
+        return View(
+            name="plan",
+            title="Plan",
+            width=width,
+            height=height,
+            scale=round(self.scale, 3),
+            box=box,
+            door=self._door_plan(box),
+            bands=bands,
+            isolines=isolines,
+            plants=plants,
+            furniture=furniture(self.space, "plan", place),
+            lamps=tuple(self._lamp(n, f, place, (0, 1)) for n, f in enumerate(self.space.fixtures, 1)),
+            ports=tuple(draw_port(self.space, o, box, "plan", self.scale, self.system) for o in self.space.openings),
+            stirrers=draw_stirrers(self.space, place, "xy", self.scale) if self.air else (),
+            dimensions=tuple(self._base_dimensions(box, size.width_m, size.depth_m)),
+            caption=caption,
+        )
+
+    def _own_tops(self, marks: tuple[PlantMark, ...]) -> tuple[tuple[Band, ...], tuple[Isoline, ...]]:
+        """Each crown in the colour of the light on its top, with its figure below the plant's number."""
+        light = {item.plant.id: item.ppfd_umol_m2_s for item in self.report.lighting.plants}
+        bands, figures = [], []
+        for mark in marks:
+            step = min(STEPS, 1 + int(light[mark.id] / self.canopy_scale * (STEPS - 1e-6)))
+            path = (
+                f"M{mark.cx - mark.rx:.1f} {mark.cy:.1f}a{mark.rx} {mark.ry} 0 1 0 {2 * mark.rx:.1f} 0"
+                f"a{mark.rx} {mark.ry} 0 1 0 {-2 * mark.rx:.1f} 0Z"
+            )
+            bands.append(Band(path=path, step=step))
+            text = f"{light[mark.id]:.0f}"
+            figures.append(Isoline(path="", text=text, tx=mark.cx, ty=round(mark.cy + 13, 1), labelled=True))
+        return tuple(bands), tuple(figures)
+
+    def front(self) -> View:
+        """From the front, with the stack of heights."""
+        size = self.space.size
+        box, width, height = self._frame("front", size.width_m, size.height_m)
+        place = self._upright(box)
+        dimensions = self._base_dimensions(box, size.width_m, size.height_m)
+        dimensions += [] if self.air else self._stack(box)
+        bands, isolines = draw(light_section(self.report.here, self.cut), place) if self.cut is not None else ((), ())
+        return View(
+            name="front",
+            title="Front",
+            width=width,
+            height=height,
+            scale=round(self.scale, 3),
+            box=box,
+            door="",
+            plants=tuple(self._plant_beside(p, p.x_m, p.plant.x_m, place) for p in self._far_first("y_m", -1)),
+            furniture=furniture(self.space, "front", place),
+            lamps=tuple(self._lamp(n, f, place, (0, 2)) for n, f in enumerate(self.space.fixtures, 1)),
+            ports=tuple(draw_port(self.space, o, box, "front", self.scale, self.system) for o in self.space.openings),
+            **self._airs("front", box, place),
+            dimensions=tuple(dimensions),
+            level=self._level(box),
+            bands=bands,
+            isolines=isolines,
+            caption=f"PPFD {self._say(self.cut)} from the front" if self.cut is not None else "",
+        )
+
+    def side(self) -> View:
+        """From the left: front edge at the left, back at the right."""
+        size = self.space.size
+        box, width, height = self._frame("side", size.depth_m, size.height_m)
+        place = self._upright(box)
+        return View(
+            name="side",
+            title="Side",
+            width=width,
+            height=height,
+            scale=round(self.scale, 3),
+            box=box,
+            door="",
+            plants=tuple(self._plant_beside(p, p.y_m, p.plant.y_m, place) for p in self._far_first("x_m", -1)),
+            furniture=furniture(self.space, "side", place),
+            lamps=tuple(self._lamp(n, f, place, (1, 2)) for n, f in enumerate(self.space.fixtures, 1)),
+            ports=tuple(draw_port(self.space, o, box, "side", self.scale, self.system) for o in self.space.openings),
+            **self._airs("side", box, place),
+            dimensions=tuple(self._base_dimensions(box, size.depth_m, size.height_m)),
+            level=self._level(box),
+        )
+
+    def _airs(self, view: str, box: Box, place: Callable[[float, float], tuple[float, float]]) -> dict[str, Any]:
+        """Ways of air, what seeps and what stirs, in a section of the Air station."""
+        if not self.air:
+            return {}
+        marks, runs = draw_ways(self.report, self.system, view, box, self.scale)
+        return {
+            "air": marks,
+            "runs": runs,
+            "flows": draw_seeping(self.report, self.system, view, box, self.scale),
+            "stirrers": draw_stirrers(self.space, place, "xz" if view == "front" else "yz", self.scale),
+        }
+
+    def _upright(self, box: Box) -> Callable[[float, float], tuple[float, float]]:
+        return lambda a, z: (box.x + a * self.scale, box.y + (self.space.size.height_m - z) * self.scale)
+
+    def _far_first(self, axis: str, way: int) -> list[Growing]:
+        """Plants, what stands behind drawn before what stands in front."""
+        return sorted(self.plants, key=lambda item: way * float(getattr(item, axis)))
+
+    def _level(self, box: Box) -> Dimension | None:
+        light = self.report.lighting.map
+        if light is None or self.air:
+            return None
+        y = round(box.y + (self.space.size.height_m - light.height_m) * self.scale, 1)
+        return Dimension(x1=box.x, y1=y, x2=box.x + box.w, y2=y, text=self._say(light.height_m), tx=box.x + 4, ty=y - 4)
+
+    def _stack(self, box: Box) -> list[Dimension]:
+        """Stand, pot, plant, clear, lamp, hanger: for the plant closest to a lamp, or the selected lamp."""
+        margin = self.report.margin("light.clearance")
+        if margin is None:
+            return []
+        space = self.space
+        lamp = next((f for f in space.fixtures if f.id == self.selected), None)
+        lamp = lamp or next(f for f in space.fixtures if f.id == margin.parts[0])
+        plant = self.report.here.by_id[margin.parts[1]]
+        top = lamp.z_m + lamp.spec.thickness_m
+        marks = [
+            ("stand", 0.0, plant.plant.base_m),
+            ("pot", plant.plant.base_m, plant.rim_m),
+            ("plant", plant.rim_m, plant.top_m),
+            ("clear", plant.top_m, lamp.z_m),
+            ("lamp", lamp.z_m, top),
+            ("hang", top, space.size.height_m),
+        ]
+        x, bottom, found = box.x + box.w + 12, box.y + box.h, []
+        for name, low, high in marks:
+            if high - low < 1e-3:
+                continue
+            y1, y2 = bottom - low * self.scale, bottom - high * self.scale
+            roomy = y1 - y2 > 11
+            found.append(
+                Dimension(
+                    x1=x,
+                    y1=round(y1, 1),
+                    x2=x,
+                    y2=round(y2, 1),
+                    upright=False,
+                    style=f"stack-{name}",
+                    text=f"{name} {self._say(high - low)}" if roomy else "",
+                    tx=x + 5,
+                    ty=round((y1 + y2) / 2 + 3, 1),
+                )
+            )
+        return found
+
+    def _title(self, plant: Growing) -> str:
+        light = next((item for item in self.report.lighting.plants if item.plant.id == plant.id), None)
+        if light is None:
+            return plant.crop.name
+        return f"{plant.crop.name}: {light.ppfd_umol_m2_s:.0f} µmol/m²/s, {light.dli_mol_m2_d:.1f} mol/m²/d"
+
+    def _plant_above(self, plant: Growing, place: Callable[[float, float], tuple[float, float]]) -> PlantMark:
+        cx, cy = place(plant.x_m, plant.y_m)
+        r = plant.spread_m / 2 * self.scale
+        tray = plant.plant.pot_kind == "tray" and plant.plant.pot_width_m and plant.plant.pot_depth_m
+        pot = ""
+        if tray:
+            w, d = (plant.plant.pot_width_m or 0) * self.scale / 2, (plant.plant.pot_depth_m or 0) * self.scale / 2
+            pot = f"M{cx - w:.1f} {cy - d:.1f}h{2 * w:.1f}v{2 * d:.1f}h{-2 * w:.1f}Z"
+        rx = ry = r
+        if plant.plant.habit == "outward":
+            reach, thick = plant.height_m / 2 * self.scale, r
+            along = abs(plant.facing[0]) > abs(plant.facing[1])
+            rx, ry = (reach, thick) if along else (thick, reach)
+        return self._mark(plant, cx, cy, rx, ry, pot)
+
+    def _plant_beside(
+        self, plant: Growing, a_m: float, stem_m: float, place: Callable[[float, float], tuple[float, float]]
+    ) -> PlantMark:
+        cx, top = place(a_m, plant.top_m)
+        _, low = place(a_m, plant.bottom_m)
+        stem, rim = place(stem_m, plant.rim_m)
+        _, ground = place(stem_m, plant.plant.base_m)
+        width = plant.plant.pot_width_m or min(plant.spread_m, max(0.06, plant.plant.pot_height_m * 1.1))
+        half = width / 2 * self.scale
+        taper = 0.94 if plant.plant.pot_kind in ("tray", "bucket", "pocket") else 0.78
+        pot = f"M{stem - half:.1f} {rim:.1f}L{stem + half:.1f} {rim:.1f}L{stem + half * taper:.1f} {ground:.1f}"
+        pot += f"L{stem - half * taper:.1f} {ground:.1f}Z"
+        rx = plant.spread_m / 2 * self.scale
+        if plant.plant.habit == "outward":
+            rx = max(plant.height_m / 2 * self.scale, 3.0)
+        return self._mark(plant, cx, (top + low) / 2, rx, (low - top) / 2, pot)
+
+    def _mark(self, plant: Growing, cx: float, cy: float, rx: float, ry: float, pot: str) -> PlantMark:
+        return PlantMark(
+            id=plant.id,
+            number=plant.number,
+            name=plant.crop.name,
+            title=self._title(plant),
+            cx=round(cx, 1),
+            cy=round(cy, 1),
+            rx=round(rx, 1),
+            ry=round(max(ry, 2.0), 1),
+            pot=pot,
+            verdict=self._verdict(plant),
+            x_m=plant.plant.x_m,
+            y_m=plant.plant.y_m,
+            z_m=plant.plant.base_m,
+        )
+
+    def _lamp(
+        self, number: int, lamp: Fixture, place: Callable[[float, float], tuple[float, float]], plane: tuple[int, int]
+    ) -> LampMark:
+        outlines, spec = [], lamp.spec
+        box = corners(lamp)
+        flat = [place(float(c[plane[0]]), float(c[plane[1]])) for c in box]
+        if plane == (0, 1) and spec.bars > 1:
+            frame = axes(lamp)
+            for k in range(spec.bars):
+                shift = frame.width * (k - (spec.bars - 1) / 2) * spec.bar_pitch_m
+                bar = lamp.model_copy(update={"spec": spec.model_copy(update={"bars": 1, "bar_pitch_m": 0.0})})
+                outlines.append(_hull([place(float(c[0] + shift[0]), float(c[1] + shift[1])) for c in corners(bar)]))
+        else:
+            outlines.append(_hull(flat))
+        tx, ty = sum(p[0] for p in flat) / 8, sum(p[1] for p in flat) / 8 + 4
+        hangers: tuple[tuple[float, float, float, float], ...] = ()
+        beam = ""
+        if plane[1] == 2:
+            top = place(0, self.space.size.height_m)[1]
+            highest = min(p[1] for p in flat)
+            left, right = min(p[0] for p in flat), max(p[0] for p in flat)
+            inset = (right - left) * 0.12
+            hangers = tuple(
+                (round(x, 1), round(highest, 1), round(x, 1), round(top, 1)) for x in (left + inset, right - inset)
+            )
+            beam = self._beam(lamp, plane, place)
+            # The number stands over the lamp, or under it where the ceiling is close.
+            tx, ty = (left + right) / 2, highest - 5 if highest - top > 14 else max(p[1] for p in flat) + 22
+        return LampMark(
+            id=lamp.id,
+            number=number,
+            title=f"Lamp {number}: {spec.name}, {lamp.dim:.0%}",
+            outlines=tuple(outlines),
+            hangers=hangers,
+            beam=beam,
+            tx=round(tx, 1),
+            ty=round(ty, 1),
+            on=lamp.enabled and lamp.dim > 0,
+            x_m=lamp.x_m,
+            y_m=lamp.y_m,
+            z_m=lamp.z_m,
+        )
+
+    def _beam(self, lamp: Fixture, plane: tuple[int, int], place: Callable[[float, float], tuple[float, float]]) -> str:
+        """Short strokes that show the way a lamp shines."""
+        frame, face = axes(lamp), corners(lamp, with_body=False)
+        low, high = face[face[:, plane[0]].argmin()], face[face[:, plane[0]].argmax()]
+        parts = []
+        for share in (0.1, 0.3, 0.5, 0.7, 0.9):
+            start = low + (high - low) * share
+            end = start + frame.beam * 0.028
+            (x1, y1), (x2, y2) = (place(float(p[plane[0]]), float(p[plane[1]])) for p in (start, end))
+            parts.append(f"M{x1:.1f} {y1:.1f}L{x2:.1f} {y2:.1f}")
+        return "".join(parts)
+
+    def _door_plan(self, box: Box) -> str:
+        side = self.space.door_side
+        x1, y1, x2, y2 = box.x, box.y, box.x + box.w, box.y + box.h
+        inset = 3
+        edges = {
+            "front": (x1 + inset, y2 + 4, x2 - inset, y2 + 4),
+            "back": (x1 + inset, y1 - 4, x2 - inset, y1 - 4),
+            "left": (x1 - 4, y1 + inset, x1 - 4, y2 - inset),
+            "right": (x2 + 4, y1 + inset, x2 + 4, y2 - inset),
+        }
+        return "M{:.1f} {:.1f}L{:.1f} {:.1f}".format(*edges[side]) if side else ""
+
+
+def _hull(points: list[tuple[float, float]]) -> str:
+    """Outline of a lamp's corners as a path (convex hull, Andrew's monotone chain)."""
+    ordered = sorted({(round(x, 2), round(y, 2)) for x, y in points})
+    if len(ordered) < 3:
+        return "M" + "L".join(f"{x:.1f} {y:.1f}" for x, y in ordered)
+
+    def half(items: list[tuple[float, float]]) -> list[tuple[float, float]]:
+        out: list[tuple[float, float]] = []
+        for p in items:
+            while len(out) > 1 and _turn(out[-2], out[-1], p) <= 0:
+                out.pop()
+            out.append(p)
+        return out[:-1]
+
+    return "M" + "L".join(f"{x:.1f} {y:.1f}" for x, y in half(ordered) + half(ordered[::-1])) + "Z"
+
+
+def _turn(a: tuple[float, float], b: tuple[float, float], c: tuple[float, float]) -> float:
+    return (b[0] - a[0]) * (c[1] - a[1]) - (b[1] - a[1]) * (c[0] - a[0])

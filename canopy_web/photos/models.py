@@ -1,0 +1,26 @@
+"""Photographs of spaces, kept beside the plan."""
+
+from __future__ import annotations
+
+from django.db import models
+
+from canopy_web.planning.models import GrowPlan
+
+
+class SpacePhoto(models.Model):
+    """A photograph as this program encoded it: JPEG without any of the camera's notes, and a small one for lists."""
+
+    plan = models.ForeignKey(GrowPlan, on_delete=models.CASCADE, related_name="photos")
+    space_id = models.CharField(max_length=64)
+    caption = models.CharField(max_length=120, blank=True)
+    image = models.BinaryField()
+    small = models.BinaryField()
+    width = models.PositiveIntegerField()
+    height = models.PositiveIntegerField()
+    taken = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["-taken", "-pk"]
+
+    def __str__(self) -> str:
+        return self.caption or f"Photograph {self.pk}"

@@ -1,0 +1,42 @@
+"""Plans and the history of their states."""
+
+from __future__ import annotations
+
+from django.conf import settings
+from django.db import models
+
+from canopy_web.planning.querysets import GrowPlanQuerySet
+
+
+class GrowPlan(models.Model):
+    """A person's plan; its content is the state at its head."""
+
+    owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="plans")
+    name = models.CharField(max_length=120)
+    head = models.ForeignKey("PlanState", null=True, on_delete=models.PROTECT, related_name="+")
+    created = models.DateTimeField(auto_now_add=True)
+    updated = models.DateTimeField(auto_now=True)
+
+    objects = GrowPlanQuerySet.as_manager()
+
+    class Meta:
+        ordering = ["created", "pk"]
+
+    def __str__(self) -> str:
+        return self.name
+
+
+class PlanState(models.Model):
+    """One state of a plan: the whole document (compressed JSON), and the state it came from."""
+
+    plan = models.ForeignKey(GrowPlan, on_delete=models.CASCADE, related_name="states")
+    parent = models.ForeignKey("self", null=True, on_delete=models.CASCADE, related_name="children")
+    label = models.CharField(max_length=200)
+    document = models.BinaryField()
+    created = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["pk"]
+
+    def __str__(self) -> str:
+        return self.label
