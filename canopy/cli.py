@@ -91,7 +91,7 @@ def _air(args: argparse.Namespace) -> None:
 
 
 def _light(args: argparse.Namespace) -> None:
-    from canopy.evaluate.lighting import crowns_of
+    from canopy.evaluate.light.lighting import crowns_of
     from canopy.light.points import light_at_points, read_points
     from canopy.light.scene import FINE, POINTS
     from canopy.plan import load

@@ -38,7 +38,8 @@ def _middle(values: list[float]) -> str:
 
 def _busy_plan() -> object:
     """A tent with 6 lamps and 20 plants."""
-    from canopy.evaluate.starter import Answers, begin_space
+    from canopy.design.start.answers import Answers
+    from canopy.design.start.space import begin_space
     from canopy.plan import load
     from canopy.plan.edit import add_space
 
@@ -105,7 +106,8 @@ def _large_plan() -> object:
     """200 plants in 12 spaces, half of them following days."""
     import datetime as dt
 
-    from canopy.evaluate.starter import Answers, begin_space
+    from canopy.design.start.answers import Answers
+    from canopy.design.start.space import begin_space
     from canopy.library import crops
     from canopy.plan import load
     from canopy.plan.edit import add_planting, add_space

@@ -11,7 +11,8 @@ Row = Callable[[str, str, str], None]
 
 def _ten_parts() -> Any:
     """A tent whose exhaust has ten parts and whose fan has nine steps."""
-    from canopy.evaluate.starter import Answers, begin_space
+    from canopy.design.start.answers import Answers
+    from canopy.design.start.space import begin_space
     from canopy.library import ducts, fans, filters, fittings
     from canopy.plan import Airway, BendPart, DuctPart, FanPart, FilterPart, FittingPart, Opening, PortPart
 
@@ -56,8 +57,8 @@ def _ten_parts() -> Any:
 def paths(demo: Path, row: Row, times: Callable[..., list[float]], middle: Callable[[list[float]], str]) -> None:
     """Every speed step of a path of ten parts, and the search over the library."""
     from canopy.air.operating import operating_points
+    from canopy.design.air.fan_sets import sets_for, try_set
     from canopy.evaluate import evaluate_space
-    from canopy.evaluate.backward import sets_for, try_set
     from canopy.plan import load
     from canopy.plan.edit import add_space
 

@@ -15,7 +15,7 @@ Times = Callable[..., list[float]]
 
 
 def _field(space: Any, quality: Any, points: np.ndarray) -> np.ndarray:
-    from canopy.evaluate.lighting import crowns_of
+    from canopy.evaluate.light.lighting import crowns_of
     from canopy.light.scene import field_of, inside
     from canopy.season import standing_of
 
@@ -126,9 +126,12 @@ def against_a_path_tracer(row: Row) -> None:
 
 def backwards(row: Row, times: Times, middle: Callable[[list[float]], str]) -> None:
     """The backward tools on thirty plants of two kinds."""
-    from canopy.evaluate.backward import find_height, place_plants, set_dimmers, space_lamps
-    from canopy.evaluate.backward.choose import choices_for, try_choice
-    from canopy.evaluate.starter import Answers, begin_space
+    from canopy.design.light.choose import choices_for, try_choice
+    from canopy.design.light.dimmers import set_dimmers
+    from canopy.design.light.heights import find_height, space_lamps
+    from canopy.design.light.places import place_plants
+    from canopy.design.start.answers import Answers
+    from canopy.design.start.space import begin_space
     from canopy.season import standing_of
 
     answers = Answers(

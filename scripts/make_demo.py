@@ -7,8 +7,9 @@ from pathlib import Path
 
 from air_parts import bend, duct, fan, port, stirrer, strain
 
+from canopy.design.crops.arranging import arrange
+from canopy.design.start.space import default_faces
 from canopy.equipment import DeviceSpec
-from canopy.evaluate.starter import arrange, default_faces
 from canopy.library import crops, fixtures
 from canopy.plan import (
     Air,

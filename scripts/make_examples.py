@@ -9,8 +9,8 @@ from typing import Any
 
 from air_parts import bend, duct, fan, fitting, port, stirrer, strain
 
+from canopy.design.start.space import default_faces
 from canopy.equipment import DeviceSpec
-from canopy.evaluate.starter import default_faces
 from canopy.library import containers, crops, fixtures
 from canopy.plan import (
     Air,

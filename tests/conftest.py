@@ -10,7 +10,11 @@ import pytest
 
 os.environ.setdefault("DJANGO_ALLOW_ASYNC_UNSAFE", "true")
 
-from canopy.evaluate.starter import Answers, begin_space
+from canopy.design.preview import preview
+from canopy.design.remedies import remedy_for
+from canopy.design.start.answers import Answers
+from canopy.design.start.space import begin_space
+from canopy.evaluate import evaluate_space
 from canopy.plan import Circuit, Plan, load
 from canopy.plan.edit import add_space
 from canopy.season import Standing, standing_of
@@ -25,6 +29,16 @@ DAY = dt.date(2026, 3, 14)
 def on(space, day: dt.date = DAY, cast=None) -> Standing:
     """A space as it stands on a day."""
     return standing_of(space, day, cast)
+
+
+def mending(plan, space, margin_id: str, day: dt.date | None = None):
+    """The remedy of a margin, from a report made for it."""
+    return remedy_for(evaluate_space(plan, space, day=day, with_map=False), margin_id)
+
+
+def moving(plan, space, remedy, day: dt.date | None = None):
+    """What a remedy moves, from a report made for it."""
+    return preview(evaluate_space(plan, space, day=day, with_map=False), remedy)
 
 
 @pytest.fixture(scope="session")

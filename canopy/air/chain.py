@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
-from functools import cache, lru_cache
+from functools import lru_cache
 
 from canopy.air.fan_curve import FanCurve, fan_curve
 from canopy.air.losses import (
@@ -20,6 +20,7 @@ from canopy.air.losses import (
 from canopy.equipment import FanSpec
 from canopy.library import adapters
 from canopy.plan.airways import AdapterPart, AirPart, Airway, BendPart, DuctPart, FilterPart, PortPart
+from canopy.roots import falling_root
 
 # Diameters within this go together with tape or a clamp [m].
 SLACK_M = 0.003
@@ -165,44 +166,6 @@ class Chain:
         if self.shut:
             return 0.0
         return falling_root(lambda flow: self.gain_pa(flow, speeds) + head_pa, 0.05, 1e-9)
-
-
-@cache
-def _solver() -> Callable[..., float]:
-    from fluids.numerics import brenth
-
-    found: Callable[..., float] = brenth
-    return found
-
-
-def falling_root(function: Callable[[float], float], step: float, tolerance: float) -> float:
-    """Find where a falling function of one variable passes zero.
-
-    Parameters
-    ----------
-    function : falls everywhere
-    step : first step away from zero; doubled until the sign changes
-    tolerance : of the root
-
-    Returns
-    -------
-    float : the root (hyperbolic Brent's method between brackets)
-    """
-    here = function(0.0)
-    if here == 0:
-        return 0.0
-    side = 1.0 if here > 0 else -1.0
-    near, near_value, far = 0.0, here, side * step
-    for _ in range(60):
-        value = function(far)
-        if value * side <= 0:
-            break
-        near, near_value, far = far, value, 2 * far
-    else:
-        return far
-    if value == 0:
-        return far
-    return float(_solver()(function, near, far, xtol=tolerance, rtol=1e-10, fa=near_value, fb=value))
 
 
 def adapter_class(one_m: float, two_m: float) -> tuple[str, str]:

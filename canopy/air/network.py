@@ -6,11 +6,12 @@ from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, replace
 from functools import lru_cache
 
-from canopy.air.chain import Chain, chain_of, falling_root
+from canopy.air.chain import Chain, chain_of
 from canopy.air.losses import DENSITY_KG_M3, hole_flow_m3_s
 from canopy.air.shell import GRAVITY, Hole, holes, is_open, opening_level_m
 from canopy.plan.airways import Airway
 from canopy.plan.document import Plan, Space
+from canopy.roots import falling_root
 
 # More joined spaces than this are taken at the room's pressure.
 MOST_NODES = 3

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from math import sqrt
 
-from canopy.air.chain import falling_root
+from canopy.roots import falling_root
 
 STIFFNESS_N_M, SLACK_STRAIN = 60_000.0, 0.004
 BARELY_PA, GOOD_PA, VISIBLE_PA, DAMAGE_PA = -2.0, -12.0, -25.0, -60.0

@@ -5,7 +5,7 @@ from __future__ import annotations
 import datetime as dt
 from dataclasses import dataclass
 
-from canopy.evaluate.power_margins import CircuitLoad, circuit_load
+from canopy.evaluate.power.loads import CircuitLoad, circuit_load
 from canopy.evaluate.space import SpaceReport, evaluate_space
 from canopy.light.scene import DEFAULT, Quality
 from canopy.plan.document import Plan

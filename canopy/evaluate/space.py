@@ -5,21 +5,22 @@ from __future__ import annotations
 import datetime as dt
 from dataclasses import dataclass
 
+from canopy.evaluate.air.breathing import Breathing, breathing
 from canopy.evaluate.air.margins import air_margins
 from canopy.evaluate.air.path_margins import path_margins
 from canopy.evaluate.air.paths import PathReport, path_reports
 from canopy.evaluate.air.pressure_margins import pressure_margins
 from canopy.evaluate.air.stir_margins import stir_margins
-from canopy.evaluate.breathing import Breathing, breathing
-from canopy.evaluate.climate_notes import climate_notes
-from canopy.evaluate.company import company_margins
-from canopy.evaluate.feeding import Feeding, feed_margins, feeding
-from canopy.evaluate.light_margins import light_margins
-from canopy.evaluate.lighting import Lighting, lighting
-from canopy.evaluate.outlook import outlook_margins
-from canopy.evaluate.plant_margins import plant_margins
-from canopy.evaluate.power_margins import CircuitLoad, Running, circuit_load, power_margins, running
-from canopy.evaluate.shell_margins import shell_margins
+from canopy.evaluate.climate.notes import climate_notes
+from canopy.evaluate.crops.company import company_margins
+from canopy.evaluate.crops.feeding import Feeding, feed_margins, feeding
+from canopy.evaluate.crops.margins import plant_margins
+from canopy.evaluate.crops.outlook import outlook_margins
+from canopy.evaluate.light.lighting import Lighting, lighting
+from canopy.evaluate.light.margins import light_margins
+from canopy.evaluate.power.loads import CircuitLoad, Running, circuit_load, running
+from canopy.evaluate.power.margins import power_margins
+from canopy.evaluate.shell.margins import shell_margins
 from canopy.light.scene import DEFAULT, Quality
 from canopy.margin import Margin, Verdict, Working, ranked, sentence, worst
 from canopy.plan.document import Plan, Space

@@ -13,6 +13,7 @@ from canopy.equipment import FixtureSpec
 from canopy.errors import QuantityError
 from canopy.library import find, light_sources
 from canopy.library.loader import DATA
+from canopy.plan.document import Fixture
 
 Array = NDArray[np.float64]
 LUX_PER_FOOT_CANDLE = 10.764
@@ -155,3 +156,17 @@ def drawn_power(spec: FixtureSpec, dim: float) -> float:
     float : power at the wall [W]; linear with a standby floor of 2 %, nothing at zero
     """
     return 0.0 if dim <= 0 else spec.power_w * max(dim, 0.02)
+
+
+def fixture_load(fixture: Fixture) -> float:
+    """Give what a lamp draws as it is set.
+
+    Parameters
+    ----------
+    fixture : the lamp
+
+    Returns
+    -------
+    float : power [W]
+    """
+    return drawn_power(fixture.spec, fixture.dim) if fixture.enabled else 0.0

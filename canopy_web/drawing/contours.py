@@ -10,7 +10,7 @@ from typing import cast
 import numpy as np
 from contourpy import FillType, LineType, contour_generator
 
-from canopy.evaluate.lighting import LightMap
+from canopy.evaluate.light.lighting import LightMap
 from canopy.quantities import significant
 from canopy_web.drawing.scene import Band, Isoline
 

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from canopy.evaluate import SpaceReport
-from canopy.evaluate.lighting import light_section
+from canopy.evaluate.light.lighting import light_section
 from canopy.margin import worst
 from canopy.plan.document import Fixture, Space
 from canopy.plan.pose import axes, corners

@@ -8,7 +8,7 @@ from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_GET, require_POST
 
-from canopy.evaluate.light_margins import cite
+from canopy.evaluate.naming import cite
 from canopy.library import GROUPS, Crop, crops
 from canopy_web.accounts.context import preference_of
 from canopy_web.drawing.ranges import range_charts

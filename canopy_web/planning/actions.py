@@ -10,8 +10,9 @@ from typing import Any
 from django.conf import settings
 from django.db import transaction
 
+from canopy.design.start.answers import Answers
+from canopy.design.start.space import begin_space
 from canopy.errors import PlanError, PlanProblem
-from canopy.evaluate.starter import Answers, begin_space
 from canopy.library import ContainerClass, Crop
 from canopy.plan import Circuit, Plan, Planting, Tariff, loads
 from canopy.plan.edit import (

@@ -9,9 +9,9 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.utils.text import slugify
 from django.views.decorators.http import require_GET, require_POST
 
+from canopy.design.start.answers import Answers
 from canopy.errors import PlanError
-from canopy.evaluate.power_margins import circuit_load
-from canopy.evaluate.starter import Answers
+from canopy.evaluate.power.loads import circuit_load
 from canopy.library import crops, rule_sets
 from canopy.plan import Plan, Tariff, dumps
 from canopy.plan.edit import fresh_id

@@ -7,13 +7,13 @@ from typing import Any
 from canopy.air import BY_NIGHT, Demand, exchange_flow_m3_h, leak_m2
 from canopy.air.noise import together_db
 from canopy.air.operating import fan_curves, operating_points, system_curve
+from canopy.design.air.building import at_speed
 from canopy.evaluate import SpaceReport
-from canopy.evaluate.air.building import at_speed
-from canopy.evaluate.air.margins import NAMES, SPARE
+from canopy.evaluate.air.amounts import NAMES, SPARE
+from canopy.evaluate.air.breathing import Half
 from canopy.evaluate.air.noise import noise_of
 from canopy.evaluate.air.paths import PathReport
 from canopy.evaluate.air.stir_margins import reach_of, stirred
-from canopy.evaluate.breathing import Half
 from canopy.margin import Amount
 from canopy.plan import Airway
 from canopy.plan.airways import usual_away

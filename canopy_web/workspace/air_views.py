@@ -11,15 +11,15 @@ from django.shortcuts import render
 from django.views.decorators.http import require_GET, require_POST
 
 from canopy.cache import ContentCache
+from canopy.design.air.building import at_speed
+from canopy.design.air.fan_sets import FanSet, best_sets, propose_set, sets_for, try_set
+from canopy.design.air.parts import fresh_part, with_own, with_part
+from canopy.design.air.presets import preset
+from canopy.design.air.stirring import aimed
+from canopy.design.change import Remedy, changes_between
+from canopy.design.preview import preview
 from canopy.equipment import StirSpec
 from canopy.errors import PlanError
-from canopy.evaluate.air.building import at_speed
-from canopy.evaluate.air.parts import fresh_part, with_own, with_part
-from canopy.evaluate.air.presets import preset
-from canopy.evaluate.air.stir_building import aimed
-from canopy.evaluate.backward import FanSet, best_sets, propose_set, sets_for, try_set
-from canopy.evaluate.remedies import preview
-from canopy.evaluate.remedy import Remedy, changes_between
 from canopy.library import find, stirrers
 from canopy.plan import Airway, Space, Stirrer
 from canopy.plan.edit import Change
@@ -336,6 +336,6 @@ def fit_set(request: HttpRequest, plan_pk: int, space_id: str, key: str) -> Http
         remedy = Remedy(label=found.label, changes=found.changes)
         shown |= {
             "label": found.label.say(where.system),
-            "moved": preview(where.plan, where.space, remedy, day=where.day),
+            "moved": preview(report, remedy),
         }
     return render(request, "workspace/_set.html", shown)

@@ -6,10 +6,10 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from typing import Any
 
+from canopy.design.crops.groups import propose, strife
 from canopy.evaluate import SpaceReport
-from canopy.evaluate.company import conflicts, joint_window, kinds_of, quantities_for, window_of
-from canopy.evaluate.groups import propose, strife
-from canopy.evaluate.light_margins import cite, stage_name
+from canopy.evaluate.crops.company import conflicts, joint_window, kinds_of, quantities_for, window_of
+from canopy.evaluate.naming import cite, stage_name
 from canopy.feed import ppm_of_ec
 from canopy.library import Window
 from canopy.margin import Amount

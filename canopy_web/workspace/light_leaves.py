@@ -6,8 +6,8 @@ from typing import Any
 
 from canopy.errors import CanopyError
 from canopy.evaluate import SpaceReport
-from canopy.evaluate.leaf_levels import leaf_levels
-from canopy.evaluate.lighting import crowns_of
+from canopy.evaluate.light.leaf_levels import leaf_levels
+from canopy.evaluate.light.lighting import crowns_of
 from canopy.light.outdoors import SKIES, hardening_off, like_outdoors, outdoor_dli_mol_m2_d
 from canopy.light.photometry import ppf
 from canopy.light.spectra import mixed, reading_to_ppfd

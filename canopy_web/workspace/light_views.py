@@ -10,22 +10,16 @@ from django.shortcuts import render
 from django.views.decorators.http import require_GET, require_POST
 
 from canopy.cache import ContentCache
+from canopy.design.change import Remedy
+from canopy.design.light.choose import Choice, choices_for, settled, try_choice
+from canopy.design.light.dimmers import set_dimmers
+from canopy.design.light.hanging import line_up
+from canopy.design.light.heights import find_height, space_lamps
+from canopy.design.light.places import place_plants
+from canopy.design.light.proposal import Proposal
+from canopy.design.preview import preview
 from canopy.errors import GeometryError, PhotometricError, PlanError, PlanProblem
-from canopy.evaluate.backward import (
-    Choice,
-    Proposal,
-    choices_for,
-    find_height,
-    place_plants,
-    set_dimmers,
-    space_lamps,
-    try_choice,
-)
-from canopy.evaluate.backward.choose import settled
-from canopy.evaluate.lighting import Probe, probe
-from canopy.evaluate.remedies import preview
-from canopy.evaluate.remedy import Remedy
-from canopy.evaluate.starter import line_up
+from canopy.evaluate.light.lighting import Probe, probe
 from canopy.library import fixtures
 from canopy.light.photometric_file import read_photometric
 from canopy.light.spectra import read_spectrum
@@ -93,7 +87,7 @@ def backward(request: HttpRequest, plan_pk: int, space_id: str, tool: str) -> Ht
             "label": found.label.say(where.system),
             "before": sheet(before_report, where.system, canopy_scale=scale).plan,
             "after": sheet(after_report, where.system, canopy_scale=scale).plan,
-            "moved": preview(where.plan, where.space, remedy, day=where.day),
+            "moved": preview(before_report, remedy),
         }
     return render(request, "workspace/_proposal.html", shown)
 

@@ -7,8 +7,8 @@ from typing import Any
 from django.http import Http404, HttpRequest, HttpResponse
 from django.views.decorators.http import require_POST
 
+from canopy.design.crops.arranging import arrange, main_stage
 from canopy.errors import CanopyError, GeometryError, PlanError, PlanProblem
-from canopy.evaluate.starter import arrange, main_stage
 from canopy.library import Crop, containers
 from canopy.plan import Planting, Size
 from canopy.plan.edit import Change, fresh_id

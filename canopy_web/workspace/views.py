@@ -9,9 +9,10 @@ from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.views.decorators.http import require_GET, require_POST
 
+from canopy.design.light.hanging import hang
+from canopy.design.preview import preview
+from canopy.design.remedies import remedy_for
 from canopy.errors import PlanError, QuantityError
-from canopy.evaluate.remedies import preview, remedy_for
-from canopy.evaluate.starter import hang
 from canopy.library import fixtures
 from canopy.light.scene import PREVIEW
 from canopy.plan import Fixture
@@ -360,14 +361,15 @@ def confirm(request: HttpRequest, plan_pk: int, space_id: str, what: str) -> Htt
 def remedy(request: HttpRequest, plan_pk: int, space_id: str, margin_id: str) -> HttpResponse:
     """Show what would mend a margin and what else it would move; on POST, do it."""
     where = locate(request, plan_pk, space_id)
-    found = remedy_for(where.plan, where.space, margin_id, where.day)
+    report = report_of(where.plan, where.space, day=where.day)
+    found = remedy_for(report, margin_id)
     if request.method == "POST":
         if found is None:
             return page(request, where, words="This has changed meanwhile; there is nothing to mend here now.")
         label = found.label.say(where.system)
         return page(request, where.again(actions.change_space(where.row, space_id, found.changes, label)))
     moved = (
-        [item for item in preview(where.plan, where.space, found, day=where.day) if item.before or item.after]
+        [item for item in preview(report, found) if item.before or item.after]
         if found
         else []
     )

@@ -5,14 +5,14 @@ import itertools
 import numpy as np
 import pytest
 
+from canopy.design.light.choose import choices_for, settled, try_choice
+from canopy.design.light.dimmers import best_dimmers, set_dimmers
+from canopy.design.light.heights import find_height, space_lamps
+from canopy.design.light.places import place_plants
+from canopy.design.light.proposal import basis_of, judged, windows
 from canopy.evaluate import evaluate_space
-from canopy.evaluate.backward.choose import choices_for, settled, try_choice
-from canopy.evaluate.backward.dimmers import best_dimmers, set_dimmers
-from canopy.evaluate.backward.heights import find_height, space_lamps
-from canopy.evaluate.backward.places import place_plants
-from canopy.evaluate.backward.proposal import basis_of, judged, windows
-from canopy.evaluate.leaf_levels import DEPTHS, compensation_of, leaf_levels
-from canopy.evaluate.lighting import lighting
+from canopy.evaluate.light.leaf_levels import DEPTHS, compensation_of, leaf_levels
+from canopy.evaluate.light.lighting import lighting
 from canopy.plan.edit import Change, apply
 from canopy.season import cast_of, standing_of
 from tests.conftest import DAY

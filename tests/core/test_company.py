@@ -5,7 +5,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from canopy.evaluate import evaluate_space
-from canopy.evaluate.company import QUANTITIES, company_margins, conflicts, joint_window
+from canopy.evaluate.crops.company import QUANTITIES, company_margins, conflicts, joint_window
 from canopy.library import crops
 from canopy.library.models import Window
 from canopy.plan import Plant

@@ -5,14 +5,14 @@ import sys
 import pytest
 
 from canopy.cli import main
+from canopy.design.start.answers import Answers
+from canopy.design.start.space import begin_space
 from canopy.evaluate import evaluate, evaluate_space
-from canopy.evaluate.remedies import preview, remedy_for
-from canopy.evaluate.starter import Answers, begin_space
 from canopy.library import SHELVES
 from canopy.margin import Amount, judge_least, judge_most, judge_window, sentence, worst
 from canopy.plan import Plan
 from canopy.plan.edit import Change, add_space, apply
-from tests.conftest import DEMO, ROOT
+from tests.conftest import DEMO, ROOT, mending, moving
 
 
 def _verdicts(report):
@@ -84,8 +84,8 @@ def test_the_circuit_counts_all_spaces_and_the_household(demo_plan):
 def test_a_remedy_mends_its_margin_and_says_what_it_moves(demo_plan, space_id, margin_id):
     space = demo_plan.space(space_id)
     before = evaluate_space(demo_plan, space).margin(margin_id)
-    remedy = remedy_for(demo_plan, space, margin_id)
-    moved = preview(demo_plan, space, remedy)
+    remedy = mending(demo_plan, space, margin_id)
+    moved = moving(demo_plan, space, remedy)
     assert any(item.before and item.before.id == margin_id for item in moved)
     changed = apply(demo_plan, space_id, remedy.changes)
     after = evaluate_space(changed, changed.space(space_id)).margin(margin_id)
@@ -95,7 +95,7 @@ def test_a_remedy_mends_its_margin_and_says_what_it_moves(demo_plan, space_id, m
 
 
 def test_a_good_margin_needs_no_remedy(demo_plan):
-    assert remedy_for(demo_plan, demo_plan.space("sideboard"), "light.evenness") is None
+    assert mending(demo_plan, demo_plan.space("sideboard"), "light.evenness") is None
 
 
 @pytest.mark.parametrize(

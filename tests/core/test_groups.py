@@ -2,7 +2,7 @@
 
 import pytest
 
-from canopy.evaluate.groups import APART, Kind, growing_area_m2, light_there_mol_m2_d, propose, pulls, strife
+from canopy.design.crops.groups import APART, Kind, growing_area_m2, light_there_mol_m2_d, propose, pulls, strife
 from canopy.library import crops
 from canopy.plan import Plant, Shelf
 from tests.conftest import DAY

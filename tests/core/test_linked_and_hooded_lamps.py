@@ -4,10 +4,10 @@ from itertools import pairwise
 
 import pytest
 
+from canopy.design.light.hanging import line_up
+from canopy.design.light.proposal import missed, windows
 from canopy.evaluate import evaluate_space
-from canopy.evaluate.backward.proposal import missed, windows
-from canopy.evaluate.breathing import inside_heat_w
-from canopy.evaluate.starter import line_up
+from canopy.evaluate.air.breathing import inside_heat_w
 from canopy.library import fixtures
 from canopy.plan.edit import Change, apply
 from canopy.season import standing_of

@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 
 from canopy.cache import ContentCache
 from canopy.evaluate import evaluate, evaluate_space
-from canopy.evaluate.lighting import lighting, map_height_m
+from canopy.evaluate.light.lighting import lighting, map_height_m
 from canopy.margin import (
     ORDER,
     Amount,

@@ -6,14 +6,14 @@ from math import pi
 import pytest
 
 from canopy.evaluate import evaluate_space
-from canopy.evaluate.outlook import delayed, first_touch
-from canopy.evaluate.plant_margins import plants_that_fit
-from canopy.evaluate.remedies import remedy_for
-from canopy.evaluate.shell_margins import root_zone_c
+from canopy.evaluate.crops.margins import plants_that_fit
+from canopy.evaluate.crops.outlook import delayed, first_touch
+from canopy.evaluate.shell.margins import root_zone_c
 from canopy.library import Window, crops
 from canopy.plan import Ground, HungItem, Planting, Shelf
 from canopy.plan.edit import Change, add_planting, apply
 from canopy.season import Harvest, Sowing, cast_of, sow, standing_of
+from tests.conftest import mending
 
 DAY = dt.date(2026, 3, 1)
 
@@ -100,7 +100,7 @@ def test_when_it_will_touch_the_light(okra):
 def test_the_remedy_raises_the_lamp_or_holds_the_plants(okra):
     touch = first_touch(standing_of(okra.spaces[0], DAY, cast_of(okra)), cast_of(okra))
     soon = touch.day - dt.timedelta(days=3)
-    raise_it = remedy_for(okra, okra.spaces[0], "crops.touch", soon)
+    raise_it = mending(okra, okra.spaces[0], "crops.touch", soon)
     assert raise_it.label.text.startswith("Hang the lamp")
     mended = apply(okra, "box", raise_it.changes)
     assert first_touch(standing_of(mended.spaces[0], soon, cast_of(mended)), cast_of(mended)) is None
@@ -118,11 +118,11 @@ def test_the_remedy_raises_the_lamp_or_holds_the_plants(okra):
             )
         ],
     )
-    hold = remedy_for(low, low.spaces[0], "crops.touch", soon)
+    hold = mending(low, low.spaces[0], "crops.touch", soon)
     assert hold.label.text.startswith("Hold Okra at")
     held = apply(low, "box", hold.changes)
     assert first_touch(standing_of(held.spaces[0], soon, cast_of(held)), cast_of(held)) is None
-    assert remedy_for(held, held.spaces[0], "crops.touch", soon) is None
+    assert mending(held, held.spaces[0], "crops.touch", soon) is None
 
 
 def test_what_outgrows_the_space_is_a_margin_not_an_error(okra):

@@ -4,24 +4,19 @@ import datetime as dt
 
 import pytest
 
+from canopy.design.crops.arranging import arrange, main_stage
+from canopy.design.light.hanging import hang
+from canopy.design.start.air import suggest_air
+from canopy.design.start.answers import Answers
+from canopy.design.start.lamps import suggest_lamps
+from canopy.design.start.space import begin_space, default_faces
 from canopy.equipment import FixtureSpec
 from canopy.evaluate import evaluate_space
-from canopy.evaluate.remedies import preview, remedy_for
-from canopy.evaluate.starter import (
-    Answers,
-    arrange,
-    begin_space,
-    default_faces,
-    hang,
-    main_stage,
-    suggest_air,
-    suggest_lamps,
-)
 from canopy.library import crops, ducts, fans, fixtures
 from canopy.margin import ORDER
 from canopy.plan import Circuit, Plan, Size
 from canopy.plan.edit import Change, add_space, apply
-from tests.conftest import on
+from tests.conftest import mending, moving, on
 
 CIRCUIT = Circuit(id="c", name="C", rule_set_id="eu-16", mains_v=230, breaker_a=16)
 
@@ -140,7 +135,7 @@ def test_every_remedy_of_the_demo_is_sound_and_never_worsens_its_own_margin(demo
     offered = 0
     for space_id, margin_id in found:
         space = demo_plan.space(space_id)
-        remedy = remedy_for(demo_plan, space, margin_id)
+        remedy = mending(demo_plan, space, margin_id)
         if remedy is None:
             continue
         offered += 1
@@ -150,7 +145,7 @@ def test_every_remedy_of_the_demo_is_sound_and_never_worsens_its_own_margin(demo
         changed = apply(demo_plan, space_id, remedy.changes)
         after = evaluate_space(changed, changed.space(space_id), with_map=False).margin(margin_id)
         assert ORDER.index(after.verdict) >= ORDER.index(before.verdict), margin_id
-        for moved in preview(demo_plan, space, remedy):
+        for moved in moving(demo_plan, space, remedy):
             assert not (moved.better and moved.worse)
     assert offered >= len(found) - 2
 
@@ -170,7 +165,7 @@ DLI = "light.dli.lettuce-butterhead.vegetative"
 
 def test_too_little_light_is_turned_up_when_the_dimmer_has_room(lettuce):
     plan = _with(lettuce, dim=0.3)
-    label = remedy_for(plan, plan.spaces[0], DLI).label.say()
+    label = mending(plan, plan.spaces[0], DLI).label.say()
     assert label.startswith("Turn up the lamps to")
 
 
@@ -179,31 +174,31 @@ def test_too_little_light_at_full_power_is_run_for_longer(lettuce):
     dli = [p.dli_mol_m2_d for p in evaluate_space(full, full.spaces[0]).lighting.plants]
     # Age the lamps until the dimmest plant misses the window by a tenth.
     aged = _with(full, ageing=max(0.31, min(1.0, 0.9 * 12 / min(dli))))
-    label = remedy_for(aged, aged.spaces[0], DLI).label.say()
+    label = mending(aged, aged.spaces[0], DLI).label.say()
     assert label.startswith("Run the lamps")
 
 
 def test_too_much_light_is_dimmed(lettuce):
     plan = _with(lettuce, dim=1.0, hours=18)
-    label = remedy_for(plan, plan.spaces[0], DLI).label.say()
+    label = mending(plan, plan.spaces[0], DLI).label.say()
     assert label.startswith("Dim the lamps to")
 
 
 def test_no_light_at_all_has_no_one_click_remedy(lettuce):
     plan = _with(lettuce, enabled=False)
-    assert remedy_for(plan, plan.spaces[0], DLI) is None
+    assert mending(plan, plan.spaces[0], DLI) is None
 
 
 def test_hours_out_of_season_are_brought_back(lettuce):
     plan = _with(lettuce, hours=23)
-    remedy = remedy_for(plan, plan.spaces[0], DLI.replace("dli", "hours"))
+    remedy = mending(plan, plan.spaces[0], DLI.replace("dli", "hours"))
     assert remedy.label.say().replace("\u00a0", " ") == "Run the lamps 18 h a day"
 
 
 def test_a_lamp_too_close_is_raised(lettuce):
     top = max(plant.top_m for plant in on(lettuce.spaces[0]).plants)
     plan = _with(lettuce, z_m=top + 0.02)
-    remedy = remedy_for(plan, plan.spaces[0], "light.clearance")
+    remedy = mending(plan, plan.spaces[0], "light.clearance")
     (change,) = remedy.changes
     lamp = plan.spaces[0].fixtures[0]
     assert change.values["z_m"] >= top + lamp.spec.min_distance_m
@@ -225,7 +220,7 @@ def _duct(diameter_m):
 def test_a_missing_port_is_cut_to_the_fan_s_size(lettuce):
     plan = apply(lettuce, "s", [Change(values={"airways": _way(FAN, _duct(0.1)), "openings": []})])
     assert evaluate_space(plan, plan.spaces[0]).margin("air.port.exhaust").verdict == "short"
-    remedy = remedy_for(plan, plan.spaces[0], "air.port.exhaust")
+    remedy = mending(plan, plan.spaces[0], "air.port.exhaust")
     after = apply(plan, "s", remedy.changes)
     assert evaluate_space(after, after.spaces[0]).margin("air.port.exhaust").verdict == "good"
     assert after.spaces[0].openings[0].diameter_m == 0.125

@@ -7,7 +7,7 @@ import numpy as np
 import pytest
 
 from canopy.evaluate import evaluate_space
-from canopy.evaluate.lighting import LightMap
+from canopy.evaluate.light.lighting import LightMap
 from canopy.plan.edit import Change, apply
 from canopy_web.drawing.contours import _smooth, draw, levels
 from canopy_web.drawing.floor import floor_line

@@ -4,15 +4,13 @@ from __future__ import annotations
 
 from canopy.air import Demand, envelope_w_k, is_open
 from canopy.air.room_balance import RoomLoad
+from canopy.evaluate.air.amounts import NAMES, SPARE, flow
+from canopy.evaluate.air.breathing import Breathing, Half
 from canopy.evaluate.air.paths import PathReport
-from canopy.evaluate.breathing import Breathing, Half
 from canopy.margin import Amount, Margin, Sentence, Step, Verdict, Working, judge_least, sentence
 from canopy.plan.document import Space
 
-NAMES = {"exchange": "air exchange", "heat": "heat", "moisture": "moisture", "co2": "CO₂"}
 OVER_SIZED = 3.0
-# A filter ages: a fifth to spare.
-SPARE = 1.2
 _ROOM_RISE_K, _ROOM_RISE_MOST_K, _ROOM_RH_PCT, _ROOM_RH_MOST_PCT = 2.0, 4.0, 65.0, 70.0
 _WORTH_A_WORD_M3_H = 0.5
 _FORMULA = "Q = max of: V/N · (P − UA·ΔT − λE)/(ρ c ΔT) · E/(ρ ΔW) · A/ΔC"
@@ -20,20 +18,6 @@ _SOURCE = (
     "ASHRAE Fundamentals (2021); transpiration after Stanghellini (1987); delivered: fan curve against system curve"
 )
 _CERTAINTY = "Water ±35 %, walls ±25 %, delivered ±15 %. The exchange rule is a rule of thumb; the rest is physics."
-
-
-def flow(value: float) -> Amount:
-    """Give an amount of air.
-
-    Parameters
-    ----------
-    value : flow [m³/h]
-
-    Returns
-    -------
-    Amount : in each person's unit
-    """
-    return Amount(value=value, unit="airflow")
 
 
 def air_margins(space: Space, breathing: Breathing, paths: tuple[PathReport, ...]) -> list[Margin]:

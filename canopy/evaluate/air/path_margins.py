@@ -13,44 +13,15 @@ from canopy.air.filter_bed import (
     FACE_MOST_M_S,
     FilterLoad,
 )
-from canopy.evaluate.air.margins import flow
+from canopy.evaluate.air.amounts import AIR_SOURCE, air_speed, flow, pascal
+from canopy.evaluate.air.breathing import Breathing
 from canopy.evaluate.air.paths import PathReport
-from canopy.evaluate.breathing import Breathing
 from canopy.margin import Amount, Margin, Step, Verdict, Working, sentence
 from canopy.plan.airways import part_length_m
 from canopy.plan.document import Space
 
 _DUCT_HISS_M_S, _DUCT_LOUD_M_S = 5.0, 8.0
 _RATED_MOST = 1.0
-AIR_SOURCE = "ASHRAE Handbook: duct design, fans; physics of small enclosures compiled for this project (2026)"
-
-
-def pascal(value: float) -> Amount:
-    """Give an amount of pressure.
-
-    Parameters
-    ----------
-    value : pressure [Pa]
-
-    Returns
-    -------
-    Amount : in each person's unit
-    """
-    return Amount(value=value, unit="pressure")
-
-
-def air_speed(value: float) -> Amount:
-    """Give an amount of air speed.
-
-    Parameters
-    ----------
-    value : speed [m/s]
-
-    Returns
-    -------
-    Amount : in each person's unit
-    """
-    return Amount(value=value, unit="air speed")
 
 
 def path_margins(space: Space, breathing: Breathing, paths: tuple[PathReport, ...]) -> list[Margin]:

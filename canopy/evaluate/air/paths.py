@@ -10,7 +10,7 @@ from canopy.air.losses import area_m2
 from canopy.air.network import network
 from canopy.air.operating import OperatingPoint, operating_point
 from canopy.air.ventilation import WayFlow, ventilation
-from canopy.evaluate.breathing import Breathing
+from canopy.evaluate.air.breathing import Breathing
 from canopy.plan.airways import Airway
 from canopy.plan.document import Plan, Space
 

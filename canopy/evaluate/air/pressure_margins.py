@@ -6,10 +6,9 @@ from collections.abc import Iterator
 
 from canopy.air import is_open
 from canopy.air.walls import BARELY_PA, DAMAGE_PA, GOOD_PA, VISIBLE_PA, wall_sag
-from canopy.evaluate.air.margins import flow
+from canopy.evaluate.air.amounts import AIR_SOURCE, air_speed, flow, pascal
+from canopy.evaluate.air.breathing import Breathing
 from canopy.evaluate.air.noise import noise_of
-from canopy.evaluate.air.path_margins import AIR_SOURCE, air_speed, pascal
-from canopy.evaluate.breathing import Breathing
 from canopy.margin import Amount, Margin, Step, Verdict, Working, judge_most, sentence
 from canopy.plan.document import Space
 

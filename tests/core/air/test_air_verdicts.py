@@ -2,15 +2,14 @@
 
 import pytest
 
+from canopy.design.air.building import at_diameter, filter_for, refitted, slowest_step
+from canopy.design.air.fan_sets import best_sets, propose_set, sets_for, try_set
+from canopy.design.air.openings import intake_opening, new_port
+from canopy.design.air.presets import preset
+from canopy.design.air.stirring import aimed, suggest_stirrer
 from canopy.equipment import StirSpec
 from canopy.evaluate import evaluate_space
-from canopy.evaluate.air.building import at_diameter, filter_for, refitted, slowest_step
-from canopy.evaluate.air.openings import intake_opening, new_port
-from canopy.evaluate.air.presets import preset
-from canopy.evaluate.air.stir_building import aimed, suggest_stirrer
 from canopy.evaluate.air.stir_margins import stirred
-from canopy.evaluate.backward import best_sets, propose_set, sets_for, try_set
-from canopy.evaluate.remedies import preview, remedy_for
 from canopy.library import crops, fans, filters, fittings, fixtures, stirrers
 from canopy.plan import (
     Air,
@@ -31,7 +30,7 @@ from canopy.plan import (
     loads,
 )
 from canopy.plan.edit import apply
-from tests.conftest import on
+from tests.conftest import mending, moving, on
 from tests.core.air.test_network import joined
 from tests.core.air.worked import CARBON, FAN, FLEX, SMALL, exhaust, household, tent
 
@@ -100,7 +99,7 @@ def test_a_damp_room_and_a_still_night_are_said():
     night = report_of(space).margin("air.flow-night")
     assert night.verdict == "short"
     plan = household(space)
-    remedy = remedy_for(plan, space, "air.flow-night")
+    remedy = mending(plan, space, "air.flow-night")
     after = apply(plan, "tent", remedy.changes)
     assert remedy.label.say().startswith("Run the fan at")
     assert evaluate_space(after, after.spaces[0], with_map=False).margin("air.flow-night").verdict == "good"
@@ -128,7 +127,7 @@ def test_odour_that_is_pushed_out_past_the_filter():
     found = margin(space, "air.pressure")
     assert (found.verdict, "past the filter" in found.why.say()) == ("short", True)
     plan = household(space)
-    remedy = remedy_for(plan, space, "air.pressure")
+    remedy = mending(plan, space, "air.pressure")
     assert remedy.label.say().startswith("Slow the intake fan to")
     after = apply(plan, "tent", remedy.changes)
     assert evaluate_space(after, after.spaces[0], with_map=False).margin("air.pressure").verdict in ("good", "tight")
@@ -195,7 +194,7 @@ def test_a_small_filter_is_changed_for_one_that_is_made_for_the_flow():
     space = planted(way)
     plan = household(space)
     assert margin(space, "air.filter.filter").verdict == "over"
-    after = apply(plan, "tent", remedy_for(plan, space, "air.filter.filter").changes)
+    after = apply(plan, "tent", mending(plan, space, "air.filter.filter").changes)
     assert evaluate_space(after, after.spaces[0], with_map=False).margin("air.filter.filter").verdict != "over"
 
 
@@ -204,12 +203,12 @@ def test_the_intake_is_mended_until_it_is_calm():
     found = report_of(space)
     assert found.margin("air.intake").verdict == "short"
     plan = household(space)
-    remedy = remedy_for(plan, space, "air.intake")
+    remedy = mending(plan, space, "air.intake")
     # A shut flap is opened before anything is cut.
     after = apply(plan, "tent", remedy.changes)
     assert after.spaces[0].openings[0].open
     bare = planted(with_port(exhaust(filtered=False)), openings=(PORT,))
-    cut = apply(household(bare), "tent", remedy_for(household(bare), bare, "air.intake").changes)
+    cut = apply(household(bare), "tent", mending(household(bare), bare, "air.intake").changes)
     assert evaluate_space(cut, cut.spaces[0], with_map=False).margin("air.intake").verdict in ("good", "tight")
 
 
@@ -246,7 +245,7 @@ def test_noise_is_held_against_a_wish():
     loud = planted(with_port(exhaust()), air=Air(leak_cm2=18, noise_wish_dba=38, rule="exchange"))
     found = margin(loud, "air.noise")
     assert found.verdict == "over"
-    remedy = remedy_for(household(loud), loud, "air.noise")
+    remedy = mending(household(loud), loud, "air.noise")
     after = apply(household(loud), "tent", remedy.changes)
     assert evaluate_space(after, after.spaces[0], with_map=False).margin("air.noise").verdict in ("good", "tight")
     assert margin(planted(with_port(exhaust())), "air.noise").information
@@ -296,7 +295,7 @@ def test_plants_out_of_reach_are_named_and_reached_again():
     space = planted(with_port(exhaust()))
     found = margin(space, "air.stir")
     assert (found.verdict, len(found.parts)) == ("short", 6)
-    remedy = remedy_for(household(space), space, "air.stir")
+    remedy = mending(household(space), space, "air.stir")
     after = apply(household(space), "tent", remedy.changes)
     assert evaluate_space(after, after.spaces[0], with_map=False).margin("air.stir").verdict in ("good", "tight")
     weak = Stirrer(
@@ -327,21 +326,21 @@ def test_hung_weight_counts_what_lies_inside():
 
 def test_a_fan_that_is_too_weak_is_sped_up_then_opened_then_changed():
     plan = household(planted(with_port(exhaust(speed=0.4)), air=Air(leak_cm2=18, rise_k=2.8, rule="heat")))
-    sped = remedy_for(plan, plan.spaces[0], "air.flow")
+    sped = mending(plan, plan.spaces[0], "air.flow")
     assert sped.label.say().startswith("Speed the fan up to")
     weak = household(planted(with_port(exhaust(spec=SMALL)), air=Air(leak_cm2=18, rise_k=1.5, rule="heat")))
-    fitted = remedy_for(weak, weak.spaces[0], "air.flow")
+    fitted = mending(weak, weak.spaces[0], "air.flow")
     assert fitted.label.say().startswith("Fit ")
     after = apply(weak, "tent", fitted.changes)
     assert evaluate_space(after, after.spaces[0], with_map=False).margin("air.flow").verdict == "good"
     way = after.spaces[0].airways[0]
     assert {part.diameter_m for part in way.parts if part.kind in ("duct", "bend")} == {way.fans[0].spec.diameter_m}
-    assert any(item.better for item in preview(weak, weak.spaces[0], fitted))
+    assert any(item.better for item in moving(weak, weak.spaces[0], fitted))
     bare = household(planted(air=Air(leak_cm2=18, rise_k=2, rule="heat")))
-    first = apply(bare, "tent", remedy_for(bare, bare.spaces[0], "air.flow").changes)
+    first = apply(bare, "tent", mending(bare, bare.spaces[0], "air.flow").changes)
     assert evaluate_space(first, first.spaces[0], with_map=False).margin("air.flow").verdict == "good"
     hopeless = household(planted(with_port(exhaust()), air=Air(leak_cm2=18, rise_k=0.1, rule="heat")))
-    assert remedy_for(hopeless, hopeless.spaces[0], "air.flow") is None
+    assert mending(hopeless, hopeless.spaces[0], "air.flow") is None
 
 
 def test_refitting_keeps_the_way_and_its_night():

@@ -13,7 +13,6 @@ from canopy.air import breath, is_open, ventilation
 from canopy.air.chain import chain_of
 from canopy.air.operating import operating_points
 from canopy.evaluate import evaluate_space
-from canopy.evaluate.remedies import remedy_for
 from canopy.library import ducts, fans, filters, fittings
 from canopy.margin import ORDER
 from canopy.plan import (
@@ -31,6 +30,7 @@ from canopy.plan import (
     loads,
 )
 from canopy.plan.edit import apply
+from tests.conftest import mending
 from tests.core.air.test_air_verdicts import planted
 from tests.core.air.worked import household, tent
 
@@ -196,7 +196,7 @@ def test_no_remedy_of_the_air_worsens_its_own_margin(plan):
     for margin in report.margins:
         if not (margin.id.startswith("air.") and margin.mendable):
             continue
-        remedy = remedy_for(plan, space, margin.id)
+        remedy = mending(plan, space, margin.id)
         if remedy is None:
             continue
         changed = apply(plan, "tent", remedy.changes)

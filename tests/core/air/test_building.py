@@ -3,8 +3,7 @@
 import pytest
 
 from canopy.air import ventilation
-from canopy.errors import LibraryError, PlanError
-from canopy.evaluate.air.building import (
+from canopy.design.air.building import (
     at_diameter,
     at_speed,
     calmed,
@@ -15,10 +14,11 @@ from canopy.evaluate.air.building import (
     slowest_step,
     smallest_fan,
 )
-from canopy.evaluate.air.openings import intake_opening, new_port, open_area_m2, with_port, with_way
-from canopy.evaluate.air.parts import bore_m, fresh_part, place_for, with_own, with_part
-from canopy.evaluate.air.stir_building import aimed, suggest_stirrer
-from canopy.evaluate.remedy import changes_between
+from canopy.design.air.openings import intake_opening, new_port, open_area_m2, with_port, with_way
+from canopy.design.air.parts import bore_m, fresh_part, place_for, with_own, with_part
+from canopy.design.air.stirring import aimed, suggest_stirrer
+from canopy.design.change import changes_between
+from canopy.errors import LibraryError, PlanError
 from canopy.library import adapters, ducts, fans, filters, fittings, stirrers
 from canopy.plan import Air, Airway, BendPart, FanPart, Opening, PortPart, dumps, loads
 from canopy.plan.airways import part_length_m

@@ -7,11 +7,11 @@ import re
 
 import pytest
 
-from canopy.evaluate.air.presets import preset
-from canopy.evaluate.remedies import remedy_for
+from canopy.design.air.presets import preset
 from canopy.margin import ORDER
 from canopy.plan import Air, Room, dumps, loads
 from canopy.plan.edit import apply
+from tests.conftest import mending
 from tests.core.air.test_air_verdicts import planted, report_of
 from tests.core.air.test_shell import KINDS
 from tests.core.air.worked import household, tent
@@ -109,7 +109,7 @@ def test_what_a_remedy_proposes_is_never_worse(laid_out, kind, speed):
     for margin in report_of(weak, FAR).margins:
         if margin.station != "air" or not margin.mendable or margin.id == "air.stir":
             continue
-        remedy = remedy_for(plan, weak, margin.id)
+        remedy = mending(plan, weak, margin.id)
         if remedy is None:
             continue
         tried.add(margin.id)

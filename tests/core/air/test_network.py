@@ -4,7 +4,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from canopy.air.chain import adapter_class, chain_of, falling_root
+from canopy.air.chain import adapter_class, chain_of
 from canopy.air.network import neighbours, network, pressures_pa
 from canopy.air.operating import fan_curves, operating_points, speeds_of, system_curve
 from canopy.air.ventilation import breath, ventilation
@@ -22,6 +22,7 @@ from canopy.plan import (
     PortPart,
     Size,
 )
+from canopy.roots import falling_root
 from tests.core.air.worked import FAN, FLEX, SMALL, duct, exhaust, household, tent
 
 

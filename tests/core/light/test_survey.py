@@ -7,7 +7,7 @@ import pytest
 
 from canopy.errors import CanopyError, PhotometricError
 from canopy.evaluate import evaluate_space
-from canopy.evaluate.lighting import crowns_of
+from canopy.evaluate.light.lighting import crowns_of
 from canopy.light.scene import POINTS, field_of, weights
 from canopy.light.survey import fit_survey, sheet_points, taken
 from canopy.plan import Survey, SurveyReading, load

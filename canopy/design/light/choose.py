@@ -1,0 +1,132 @@
+"""Which lamps and how many: classes of the library, hung and dimmed, held against the plants."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from canopy.design.light.dimmers import best_dimmers
+from canopy.design.light.hanging import hang
+from canopy.design.light.proposal import Proposal, Tried, basis_of, judged, missed, unmet
+from canopy.equipment import FixtureSpec
+from canopy.evaluate.light.lighting import lighting
+from canopy.library import fixtures
+from canopy.light.photometry import fixture_load, ppf
+from canopy.light.scene import DEFAULT, PREVIEW
+from canopy.margin import Amount, sentence
+from canopy.plan.document import Fixture
+from canopy.plan.edit import Change
+from canopy.season import Standing
+
+_COARSE = PREVIEW
+_COUNTS = (1, 2, 3, 4, 6)
+_REACHES = 0.55
+# How much less or more light than roughly needed is worth a try.
+_LEAST, _MOST = 0.6, 3.0
+
+
+@dataclass(frozen=True, kw_only=True)
+class Choice:
+    """So many lamps of a class, tried out: how they would hang, and what comes of it; None where they do not fit."""
+
+    class_id: str
+    spec: FixtureSpec
+    count: int
+    tried: Tried | None = None
+    proposal: Proposal | None = None
+
+
+def choices_for(here: Standing) -> tuple[Choice, ...]:
+    """List the lamps of the library worth trying over a space's plants.
+
+    Parameters
+    ----------
+    here : the space on a day
+
+    Returns
+    -------
+    tuple of Choice : not tried yet, the least power first
+    """
+    if not here.plants:
+        return ()
+    space = here.space
+    floor = space.size.width_m * space.size.depth_m
+    most = max(here.plants, key=lambda plant: plant.want.dli_mol_m2_d.low).want
+    lit = (most.photoperiod_h.low + most.photoperiod_h.high) / 2 or 12.0
+    rough = (most.dli_mol_m2_d.low + most.dli_mol_m2_d.high) / 2 / (lit * 0.0036) * floor / _REACHES
+    found = [
+        Choice(class_id=row.id, spec=row.spec, count=count)
+        for row in fixtures().values()
+        if row.spec.purpose == "grow"
+        for count in _COUNTS
+        if _LEAST * rough <= count * ppf(row.spec) <= _MOST * rough
+    ]
+    return tuple(sorted(found, key=lambda item: item.count * item.spec.power_w))
+
+
+def try_choice(here: Standing, choice: Choice) -> Choice:
+    """Hang lamps, low and high, set their dimmers, and keep the better.
+
+    Parameters
+    ----------
+    here : the space on a day; its present lamps are taken down
+    choice : the lamps
+
+    Returns
+    -------
+    Choice : tried; without ``tried`` where they do not fit
+    """
+    space = here.space
+    top = max(plant.top_m for plant in here.plants)
+    lit = next((lamp.hours for lamp in space.fixtures if lamp.enabled), 14.0)
+    best: tuple[Standing, float, float] | None = None
+    for lift in (0.3, 0.55):
+        lamps = hang(space.size, choice.spec, choice.count, top, lit, lift=lift)
+        if not lamps or (best and (best[1] < 1e-9 or lamps[0].z_m == best[0].space.fixtures[0].z_m)):
+            # Where low lamps serve all plants, higher ones only draw more.
+            continue
+        hung = here.moved(space.model_copy(update={"fixtures": tuple(lamps)}))
+        basis = basis_of(hung, _COARSE)
+        dims = best_dimmers(hung, basis)
+        set_to = tuple(
+            lamp.model_copy(update={"dim": round(float(np.clip(dim, 0, 1)), 2)})
+            for lamp, dim in zip(lamps, dims, strict=True)
+        )
+        moved = here.moved(space.model_copy(update={"fixtures": set_to}))
+        miss = float(missed(here, basis.dli @ dims + basis.daylight_dli).sum())
+        power = sum(fixture_load(lamp) for lamp in set_to)
+        if best is None or (miss, power) < (best[1] - 0.02, best[2]):
+            best = (moved, miss, power)
+    if best is None:
+        return choice
+    tried = judged(best[0], lighting(best[0], _COARSE, with_map=False), float(choice.count))
+    return replace(choice, tried=tried, proposal=_proposal(choice, best[0]))
+
+
+def _proposal(choice: Choice, moved: Standing) -> Proposal:
+    data = [lamp.model_dump(mode="json") for lamp in moved.space.fixtures]
+    count = Amount(value=choice.count, unit="", decimals=0)
+    return Proposal(
+        key=f"lamps-{choice.class_id}-{choice.count}",
+        label=sentence(f"Hang {{n}} × {choice.spec.name}", n=count),
+        changes=(Change(values={"fixtures": data}),),
+    )
+
+
+def settled(here: Standing, proposal: Proposal) -> Proposal:
+    """Say of a chosen set, computed at the full setting, what it cannot meet.
+
+    Parameters
+    ----------
+    here : the space on a day
+    proposal : the set
+
+    Returns
+    -------
+    Proposal : with what is unmet
+    """
+    lamps = tuple(Fixture.model_validate(item) for item in proposal.changes[0].values["fixtures"])
+    moved = here.moved(here.space.model_copy(update={"fixtures": lamps}))
+    left = unmet(moved, lighting(moved, DEFAULT, with_map=False))
+    return Proposal(key=proposal.key, label=proposal.label, changes=proposal.changes, unmet=left, tried=proposal.tried)

@@ -1,0 +1,107 @@
+"""Lamps hung side by side, or linked end to end."""
+
+from __future__ import annotations
+
+from math import ceil
+
+from canopy.equipment import FixtureSpec
+from canopy.plan.document import Fixture, Space
+from canopy.plan.shell import Size
+
+_WALL_M = 0.02
+
+
+def hang(size: Size, spec: FixtureSpec, count: int, top_m: float, hours: float, *, lift: float = 0.32) -> list[Fixture]:
+    """Hang so many lamps side by side over the plants.
+
+    Parameters
+    ----------
+    size : the space
+    spec : the lamp
+    count : how many
+    top_m : height of the tallest plant's top [m]
+    hours : hours a day [h]
+    lift : distance over the tops as a share of the longer side, if that is more than the lamp's least distance
+
+    Returns
+    -------
+    list of Fixture : empty when they do not fit
+    """
+    w, d, h = size.width_m - _WALL_M, size.depth_m - _WALL_M, size.height_m
+    across = spec.overall_width_m if spec.shape == "rectangle" else spec.length_m
+    turned = spec.length_m > w or (d > w and spec.length_m <= d and across <= w)
+    along, over = (across, spec.length_m) if turned else (spec.length_m, across)
+    columns = next((c for c in range(1, count + 1) if ceil(count / c) * over <= d and c * along <= w), 0)
+    if not columns or spec.thickness_m + spec.hanger_m >= h:
+        return []
+    rows = ceil(count / columns)
+    ceiling = h - spec.thickness_m - min(spec.hanger_m, 0.2 * h)
+    wanted = top_m + max(1.3 * spec.min_distance_m, lift * max(size.width_m, size.depth_m))
+    z = round(max(min(wanted, ceiling), 0.05), 3)
+    made = []
+    for number in range(count):
+        row, column = divmod(number, columns)
+        in_row = min(columns, count - row * columns)
+        made.append(
+            Fixture(
+                id=f"lamp-{number + 1}",
+                spec=spec,
+                x_m=round(size.width_m * (column + 0.5) / in_row, 4),
+                y_m=round(size.depth_m * (row + 0.5) / rows, 4),
+                z_m=z,
+                yaw_deg=90.0 if turned else 0.0,
+                hours=hours,
+            )
+        )
+    return made
+
+
+def line_up(
+    space: Space, spec: FixtureSpec, *, along: str, gap_m: float, z_m: float, count: int = 0, length_m: float = 0.0
+) -> list[Fixture]:
+    """Link bars end to end along the width or the depth, as many as fit, in the middle of the space.
+
+    Parameters
+    ----------
+    space : the space
+    spec : the bar
+    along : "width" or "depth"
+    gap_m : gap between two bars, for the link [m]
+    z_m : height of their faces [m]
+    count : how many; as many as fit when 0
+    length_m : the length they must fit in, in the middle of the space; all of it when 0 [m]
+
+    Returns
+    -------
+    list of Fixture : one chain; empty when not even one fits
+    """
+    size = space.size
+    reach, across = (size.width_m, size.depth_m) if along == "width" else (size.depth_m, size.width_m)
+    wide = spec.overall_width_m if spec.shape == "rectangle" else spec.length_m
+    most = int((reach - _WALL_M + gap_m + 1e-9) / (spec.length_m + gap_m))
+    if length_m:
+        most = min(most, int((length_m + gap_m + 1e-9) / (spec.length_m + gap_m)))
+    many = min(count or most, most)
+    if many < 1 or wide > across or z_m + spec.thickness_m > size.height_m:
+        return []
+    step = spec.length_m + gap_m
+    used = {lamp.chain for lamp in space.fixtures}
+    name = next(f"chain {number}" for number in range(1, 100) if f"chain {number}" not in used)
+    hours = next((lamp.hours for lamp in space.fixtures), 14.0)
+    made = []
+    for number in range(many):
+        at = round(reach / 2 + (number - (many - 1) / 2) * step, 4)
+        x, y = (at, size.depth_m / 2) if along == "width" else (size.width_m / 2, at)
+        made.append(
+            Fixture(
+                id=f"lamp-{number + 1}",
+                spec=spec,
+                x_m=x,
+                y_m=y,
+                z_m=z_m,
+                yaw_deg=0.0 if along == "width" else 90.0,
+                hours=hours,
+                chain=name if many > 1 else "",
+            )
+        )
+    return made

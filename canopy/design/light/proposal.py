@@ -1,0 +1,184 @@
+"""What a backward tool proposes, and how well a setting serves the plants."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from canopy.evaluate.light.lighting import Lighting, crowns_of
+from canopy.evaluate.light.margins import DLI, least_even
+from canopy.evaluate.naming import stage_name
+from canopy.light.crowns import POINTS_PER_CROWN, leaf_points
+from canopy.light.photometry import fixture_load
+from canopy.light.scene import DEFAULT, Quality, field_of, hours, weights
+from canopy.margin import Amount, Sentence, sentence
+from canopy.plan.edit import Change
+from canopy.season import Standing
+
+Array = NDArray[np.float64]
+# A setting aims this much inside the windows: the model's own error, so that the verdict holds.
+INSIDE = 1.03
+
+
+@dataclass(frozen=True, kw_only=True)
+class Tried:
+    """One setting that was tried: the number that was varied, and what came of it.
+
+    ``covered`` is the share of plants inside their daily window, ``evenness`` that of the least even crop, ``miss``
+    how far plants lie outside in all (0: none), ``power_w`` what the lamps draw.
+    """
+
+    value: float
+    covered: float
+    evenness: float
+    miss: float
+    power_w: float
+
+
+@dataclass(frozen=True, kw_only=True)
+class Proposal:
+    """A change, in words and as changes; what it cannot meet; and the settings that were tried on the way."""
+
+    key: str
+    label: Sentence
+    changes: tuple[Change, ...]
+    unmet: tuple[Sentence, ...] = ()
+    tried: tuple[Tried, ...] = ()
+
+
+@dataclass(frozen=True, kw_only=True)
+class Basis:
+    """Light on each plant at full output of each lamp: mean PPFD and greatest PPFD, shapes (plants, lamps).
+
+    ``daylight_ppfd`` and ``daylight_dli`` (plants,) are what windows add; ``lit_h`` (lamps,).
+    """
+
+    mean: Array
+    most: Array
+    lit_h: Array
+    daylight_ppfd: Array
+    daylight_dli: Array
+
+    @property
+    def dli(self) -> Array:
+        """Daily light at full output, shape (plants, lamps) [mol/m²/d]."""
+        return self.mean * self.lit_h * 0.0036
+
+
+def basis_of(here: Standing, quality: Quality = DEFAULT) -> Basis:
+    """Compute the light of each lamp at full output on each plant.
+
+    Parameters
+    ----------
+    here : the space on a day
+    quality : how finely to cut the walls
+
+    Returns
+    -------
+    Basis : ageing and survey included, dimmers and switches not
+    """
+    space, crowns = here.space, crowns_of(here)
+    full = space.model_copy(
+        update={"fixtures": tuple(lamp.model_copy(update={"dim": 1.0, "enabled": True}) for lamp in space.fixtures)}
+    )
+    size = (space.size.width_m, space.size.depth_m, space.size.height_m)
+    points = np.concatenate([leaf_points(crown, size) for crown in crowns])
+    normals = np.repeat(np.array([crown.facing for crown in crowns]), POINTS_PER_CROWN, axis=0)
+    light = field_of(space, quality, crowns).at(points, normals).total * weights(full, here.day)
+    by_plant = light.reshape(len(crowns), POINTS_PER_CROWN, -1)
+    lamps, lit = len(space.fixtures), hours(space)
+    mean = by_plant.mean(axis=1)
+    return Basis(
+        mean=mean[:, :lamps],
+        most=by_plant.max(axis=1)[:, :lamps],
+        lit_h=lit[:lamps],
+        daylight_ppfd=mean[:, lamps:].sum(axis=1),
+        daylight_dli=(mean[:, lamps:] * lit[lamps:]).sum(axis=1) * 0.0036,
+    )
+
+
+def windows(here: Standing) -> tuple[Array, Array]:
+    """Give the plants' daily windows.
+
+    Parameters
+    ----------
+    here : the space on a day
+
+    Returns
+    -------
+    (ndarray, ndarray) : lower and upper ends, shapes (plants,) [mol/m²/d]
+    """
+    low = np.array([plant.want.dli_mol_m2_d.low for plant in here.plants])
+    high = np.array([plant.want.dli_mol_m2_d.high for plant in here.plants])
+    return low, high
+
+
+def missed(here: Standing, dli: Array) -> Array:
+    """Say how far plants lie outside their daily windows.
+
+    Parameters
+    ----------
+    here : the space on a day
+    dli : shape (plants,) [mol/m²/d]
+
+    Returns
+    -------
+    ndarray : shape (plants,), shares of the end that is missed, 0 inside, at most 20
+    """
+    low, high = windows(here)
+    short, past = low / np.maximum(dli, 1e-6) - 1, dli / high - 1
+    return np.asarray(np.clip(np.maximum(short, past), 0, 20))
+
+
+def judged(here: Standing, lighting: Lighting, value: float) -> Tried:
+    """Say how well a setting serves the plants.
+
+    Parameters
+    ----------
+    here : the space on a day, with the setting
+    lighting : its computed light
+    value : the number that was varied
+
+    Returns
+    -------
+    Tried : coverage, evenness, miss and power
+    """
+    miss = missed(here, np.array([light.dli_mol_m2_d for light in lighting.plants]))
+    return Tried(
+        value=value,
+        covered=float((miss <= 1e-9).mean()),
+        evenness=least_even(lighting),
+        miss=float(miss.sum()),
+        power_w=sum(fixture_load(lamp) for lamp in here.space.fixtures),
+    )
+
+
+def unmet(here: Standing, lighting: Lighting) -> tuple[Sentence, ...]:
+    """Say which crops still lie outside their window and by how much.
+
+    Parameters
+    ----------
+    here : the space on a day
+    lighting : its computed light
+
+    Returns
+    -------
+    tuple of Sentence : one a crop and stage
+    """
+    found: dict[str, tuple[float, float, float]] = {}
+    for light in lighting.plants:
+        want, name, dli = light.plant.want.dli_mol_m2_d, stage_name(light.plant), light.dli_mol_m2_d
+        gap = dli - want.high if dli > want.high else want.low - dli if dli < want.low else 0.0
+        if gap > abs(found.get(name, (0.0, 0.0, 0.0))[0]) + 1e-9:
+            found[name] = (gap if dli > want.high else -gap, dli, want.high if dli > want.high else want.low)
+    return tuple(
+        sentence(
+            f"{name}: {'over' if gap > 0 else 'short'} by {{gap}} ({{there}} of {{end}}).",
+            gap=Amount(value=abs(gap), unit=DLI),
+            there=Amount(value=there, unit=DLI),
+            end=Amount(value=end, unit=DLI),
+        )
+        for name, (gap, there, end) in found.items()
+    )

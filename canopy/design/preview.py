@@ -1,0 +1,79 @@
+"""What a change would move, margin by margin, before it is taken."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from canopy.design.change import Remedy
+from canopy.evaluate.space import SpaceReport, evaluate_space
+from canopy.light.scene import DEFAULT, Quality
+from canopy.margin import ORDER, Margin
+from canopy.plan.edit import apply
+
+
+@dataclass(frozen=True, kw_only=True)
+class Moved:
+    """A margin before and after a change; None where it was not there."""
+
+    before: Margin | None
+    after: Margin | None
+
+    @property
+    def better(self) -> bool:
+        """Whether the verdict improves."""
+        return self._rank(self.after) > self._rank(self.before)
+
+    @property
+    def worse(self) -> bool:
+        """Whether the verdict worsens."""
+        return self._rank(self.after) < self._rank(self.before)
+
+    @staticmethod
+    def _rank(margin: Margin | None) -> int:
+        return len(ORDER) if margin is None else ORDER.index(margin.verdict)
+
+
+def preview(report: SpaceReport, remedy: Remedy, quality: Quality = DEFAULT) -> tuple[Moved, ...]:
+    """Show what a remedy would move.
+
+    Parameters
+    ----------
+    report : the space's report as it is
+    remedy : the change
+    quality : how finely to compute what comes after; that of the report
+
+    Returns
+    -------
+    tuple of Moved : the margins whose figure or verdict changes
+
+    Raises
+    ------
+    PlanError : the change would break a rule
+    """
+    changed = apply(report.plan, report.space.id, remedy.changes)
+    after_space = changed.space(report.space.id)
+    if after_space is None:
+        return ()
+    after = evaluate_space(changed, after_space, day=report.here.day, quality=quality, with_map=False)
+    return moved_between(report, after)
+
+
+def moved_between(before: SpaceReport, after: SpaceReport) -> tuple[Moved, ...]:
+    """Compare two reports of a space.
+
+    Parameters
+    ----------
+    before, after : the space's reports
+
+    Returns
+    -------
+    tuple of Moved : the margins whose figure or verdict changes, in the order of the first report; new ones last
+    """
+    found = []
+    for margin in before.margins:
+        later = after.margin(margin.id)
+        if later is None or later.verdict != margin.verdict or later.there.say() != margin.there.say():
+            found.append(Moved(before=margin, after=later))
+    known = {margin.id for margin in before.margins}
+    found += [Moved(before=None, after=margin) for margin in after.margins if margin.id not in known]
+    return tuple(found)

@@ -1,0 +1,34 @@
+"""The few answers that a first space is made of."""
+
+from __future__ import annotations
+
+import datetime as dt
+from dataclasses import dataclass
+
+from canopy.plan.shell import Room, SpaceKind
+
+# What a few answers make has no days yet: any day will do.
+_ANY_DAY = dt.date(2026, 1, 1)
+
+
+@dataclass(frozen=True, kw_only=True)
+class Answers:
+    """What a new grower says; ``more`` are further crops with their counts (0: as many as fit beside the others).
+
+    Lamp and fan are chosen when left open (""), or left out ("none").
+    """
+
+    space_id: str
+    name: str
+    kind: SpaceKind
+    width_m: float
+    depth_m: float
+    height_m: float
+    crop_id: str = ""
+    stage: str = ""
+    count: int = 0
+    more: tuple[tuple[str, int], ...] = ()
+    lamp_class_id: str = ""
+    lamp_count: int = 0
+    circuit_id: str | None = None
+    room: Room | None = None

@@ -1,0 +1,97 @@
+"""From ten answers to a whole space: sensible defaults, a first lamp and a first fan, all marked as assumed."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from canopy.design.crops.arranging import arrange, main_stage
+from canopy.design.start.air import suggest_air
+from canopy.design.start.answers import _ANY_DAY, Answers
+from canopy.design.start.lamps import first_lamps
+from canopy.library import find
+from canopy.plan.document import Air, Space
+from canopy.plan.plants import Plant
+from canopy.plan.shell import Faces, Room, Size, SpaceKind, Surface
+from canopy.season import Cast, standing_of
+
+_LININGS = {
+    "tent": ("reflective-film", "reflective-film", "grey-tray"),
+    "closet": ("painted-wall", "painted-wall", "grey-tray"),
+    "cabinet": ("white-board", "white-board", "grey-tray"),
+    "shelf": ("open", "white-board", "grey-tray"),
+    "glass-case": ("glass", "glass", "soil"),
+}
+_EXCHANGE_MINUTES = {"tent": 3.0, "closet": 3.0, "cabinet": 3.0, "shelf": 5.0, "glass-case": 60.0}
+_VENTED = ("tent", "closet", "cabinet")
+
+
+def default_faces(kind: SpaceKind) -> Faces:
+    """Give the usual linings of a kind of space.
+
+    Parameters
+    ----------
+    kind : the kind
+
+    Returns
+    -------
+    Faces : six surfaces
+    """
+    side, top, floor = (Surface(material_id=key) for key in _LININGS[kind])
+    back = Surface(material_id="painted-wall") if kind == "shelf" else side
+    return Faces(left=side, right=side, front=side, back=back, floor=floor, ceiling=top)
+
+
+def begin_space(answers: Answers, cast: Cast | None = None) -> Space:
+    """Make a whole space of a few answers.
+
+    Parameters
+    ----------
+    answers : what the grower said
+    cast : crops of the person's own beside the library's
+
+    Returns
+    -------
+    Space : planted, lit and vented, with all that was not said marked as assumed
+    """
+    known = cast or Cast()
+    size = Size(width_m=answers.width_m, depth_m=answers.depth_m, height_m=answers.height_m)
+    rule: Literal["largest", "heat"] = "largest" if answers.kind in _VENTED else "heat"
+    space = Space(
+        id=answers.space_id,
+        name=answers.name,
+        kind=answers.kind,
+        size=size,
+        faces=default_faces(answers.kind),
+        door_side=None if answers.kind == "shelf" else "front",
+        room=answers.room or Room(),
+        air=Air(exchange_minutes=_EXCHANGE_MINUTES[answers.kind], rule=rule),
+        circuit_id=answers.circuit_id,
+        assumed=("faces", "room", "air", "circuit", "openings"),
+    )
+    if answers.crop_id:
+        plants, driest = _planted(size, answers, known)
+        space = space.model_copy(
+            update={
+                "plants": plants,
+                "assumed": (*space.assumed, "stage"),
+                "air": space.air.model_copy(update={"max_rh_pct": driest}),
+            }
+        )
+    space = first_lamps(space, answers, known)
+    return suggest_air(standing_of(space, _ANY_DAY, known)) if answers.kind in _VENTED and space.plants else space
+
+
+def _planted(size: Size, answers: Answers, known: Cast) -> tuple[tuple[Plant, ...], float]:
+    """Stand the crops side by side in strips from left to right; gives them and the humidity they allow at most [%]."""
+    wanted = [(answers.crop_id, answers.count), *answers.more]
+    plants: list[Plant] = []
+    driest, share = 92.0, size.width_m / len(wanted)
+    for place, (crop_id, count) in enumerate(wanted):
+        crop = find(known.crops, crop_id, "crop")
+        stage = (crop.stage(answers.stage) if answers.stage and not place else None) or main_stage(crop)
+        strip = Size.model_construct(width_m=share, depth_m=size.depth_m, height_m=size.height_m)
+        many = count or max(1, int(share * size.depth_m / crop.spacing_m**2 * 0.7))
+        made = arrange(strip, crop, stage, min(many, 200), tuple(plant.id for plant in plants))
+        plants += [plant.model_copy(update={"x_m": round(plant.x_m + place * share, 4)}) for plant in made]
+        driest = min(driest, max(40.0, stage.rh_pct.high))
+    return tuple(plants), driest

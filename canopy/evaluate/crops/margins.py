@@ -1,0 +1,294 @@
+"""The margins of plants in their places: crowding, pots in each other's way, room for roots."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from itertools import combinations
+from math import hypot, pi
+
+from canopy.evaluate.naming import cite
+from canopy.library import Crop
+from canopy.margin import Amount, Margin, Step, Verdict, Working, judge_least, sentence
+from canopy.plan.document import Space
+from canopy.plan.levels import shelf_under
+from canopy.season import Growing, Standing
+
+# Ground that crowns can fill before they grow into each other for good, and where that turns harmful.
+USABLE, CROWDED = 0.9, 1.25
+_LEAVES_STARVE_LAI = 4.0
+_TOUCH_M = 0.01
+_YOUNG = ("germinate", "root-cutting", "seedling")
+
+
+def plant_margins(here: Standing) -> list[Margin]:
+    """Judge how plants stand.
+
+    Parameters
+    ----------
+    here : the space on a day
+
+    Returns
+    -------
+    list of Margin : crowding of each level, pots that overlap, what stands outside, room for roots
+    """
+    found = list(_crowding(here))
+    found += _overlap(here)
+    found += _outside(here)
+    found += _roots(here)
+    return found
+
+
+def full_spread_m(plant: Growing) -> float:
+    """Give how wide a plant will get in its place.
+
+    Parameters
+    ----------
+    plant : the plant on a day
+
+    Returns
+    -------
+    float : its spread now, or at the end of the widest stage it still goes through [m]
+    """
+    if plant.planting is None:
+        return plant.spread_m
+    if plant.want.kind in _YOUNG:
+        # Young plants are moved on; what counts here is the size they leave this stage with.
+        return max(plant.spread_m, plant.want.spread_m)
+    kinds = [stage.kind for stage in plant.crop.stages]
+    ahead = plant.crop.stages[kinds.index(plant.want.kind) :]
+    scale = plant.spread_m / max(plant.form.spread_m, 1e-6)
+    return max(plant.spread_m, *(stage.spread_m * scale for stage in ahead)) if ahead else plant.spread_m
+
+
+def plants_that_fit(crop: Crop, area_m2: float) -> int:
+    """Give how many plants of a crop a floor takes.
+
+    Parameters
+    ----------
+    crop : the crop
+    area_m2 : the ground [m²]
+
+    Returns
+    -------
+    int : by the crop's spacing, on a square raster
+    """
+    return max(1, int(area_m2 / crop.spacing_m**2))
+
+
+def level_of(space: Space, plant: Growing) -> str:
+    """Name the level a plant stands on.
+
+    Parameters
+    ----------
+    space : the space
+    plant : the plant
+
+    Returns
+    -------
+    str : id of the highest shelf under its pot; "" for the floor
+    """
+    found = shelf_under(space, plant.plant.x_m, plant.plant.y_m, plant.plant.base_m)
+    return found.id if found else ""
+
+
+def _crowding(here: Standing) -> Iterator[Margin]:
+    space = here.space
+    grounds = {"": space.size.width_m * space.size.depth_m}
+    grounds |= {shelf.id: shelf.width_m * shelf.depth_m for shelf in space.shelves}
+    names = {"": "floor"} | {shelf.id: shelf.name for shelf in space.shelves}
+    levels: dict[str, list[Growing]] = {}
+    for plant in here.plants:
+        if plant.plant.habit in ("stand", "pole"):
+            levels.setdefault(level_of(space, plant), []).append(plant)
+    for key, plants in levels.items():
+        yield _crowded(key, names[key], grounds[key], plants)
+
+
+def _crowded(key: str, name: str, ground: float, plants: list[Growing]) -> Margin:
+    crowns = sum(pi * full_spread_m(plant) ** 2 / 4 for plant in plants)
+    leaves = sum(pi * full_spread_m(plant) ** 2 / 4 * plant.want.lai for plant in plants)
+    cover, lai = crowns / (USABLE * ground), leaves / (USABLE * ground)
+    verdict: Verdict = "over" if cover > CROWDED else "tight" if cover > 1 else "good"
+    if verdict == "good" and lai > _LEAVES_STARVE_LAI:
+        verdict = "tight"
+    main = max(plants, key=lambda plant: sum(other.crop_id == plant.crop_id for other in plants)).crop
+    amounts = {
+        "cover": Amount(value=100 * cover, unit="%", decimals=0),
+        "lai": Amount(value=lai, unit="", decimals=1),
+        "fit": Amount(value=plants_that_fit(main, USABLE * ground), unit="", decimals=0),
+        "space": Amount(value=main.spacing_m, unit="length"),
+    }
+    words = {
+        "over": "At full spread the crowns need {cover} of the ground: they will shade and mould each other.",
+        "tight": (
+            "At full spread the crowns fill {cover} of the ground, leaf area index {lai}: the lowest leaves starve."
+        ),
+        "good": "At full spread the crowns take {cover} of the ground, leaf area index {lai}.",
+    }
+    tail = f" For {main.name} alone, {{space}} apart, there is room for {{fit}}."
+    return Margin(
+        id=f"crops.crowding.{key or 'floor'}",
+        station="crops",
+        title=f"Crowding, {name}",
+        verdict=verdict,
+        parts=tuple(plant.id for plant in plants),
+        need=sentence("at most 100 %"),
+        there=sentence("{cover}", **amounts),
+        why=sentence(words[verdict] + tail, **amounts),
+        working=Working(
+            formula="Σ π/4 · spread² / (0.9 · ground); LAI = Σ π/4 · spread² · LAI / (0.9 · ground)",
+            steps=(
+                Step(symbol="ground", meaning=name, amount=Amount(value=ground, unit="m²")),
+                Step(
+                    symbol="Σ", meaning=f"{len(plants)} crowns at full spread", amount=Amount(value=crowns, unit="m²")
+                ),
+                Step(symbol="LAI", meaning="leaf area index over that ground", amount=amounts["lai"]),
+            ),
+            source=(
+                f"Spreads: {cite(plants[0].want.form)}. Above LAI 4 the lowest leaves live on less than 10 % of "
+                "the light"
+            ),
+            certainty="Spreads ±20 %; pruning and turning buy room.",
+        ),
+    )
+
+
+def footprint_m(plant: Growing) -> float | None:
+    """Give the diameter of a round pot, or the shorter side of a tray.
+
+    Parameters
+    ----------
+    plant : the plant
+
+    Returns
+    -------
+    float : None where no width was typed [m]
+    """
+    width = plant.plant.pot_width_m
+    return None if width is None else min(width, plant.plant.pot_depth_m or width)
+
+
+def _overlap(here: Standing) -> Iterator[Margin]:
+    standing = [plant for plant in here.plants if plant.plant.habit in ("stand", "pole", "hang")]
+    pairs = []
+    for one, two in combinations(standing, 2):
+        if abs(one.plant.base_m - two.plant.base_m) > 0.05:
+            continue
+        away = hypot(one.plant.x_m - two.plant.x_m, one.plant.y_m - two.plant.y_m)
+        widths = [width for width in (footprint_m(one), footprint_m(two)) if width]
+        least = sum(widths) / 2 - _TOUCH_M if len(widths) == 2 else _TOUCH_M
+        if away < least:
+            pairs.append((one, two, least - away))
+    if not pairs:
+        return
+    one, two, gap = max(pairs, key=lambda item: item[2])
+    amounts = {"gap": Amount(value=gap, unit="length"), "count": Amount(value=len(pairs), unit="", decimals=0)}
+    yield Margin(
+        id="crops.overlap",
+        station="crops",
+        title="Pots in each other's way",
+        verdict="short",
+        parts=tuple(dict.fromkeys(plant.id for pair in pairs for plant in pair[:2])),
+        need=sentence("none"),
+        there=sentence("{count} pairs" if len(pairs) > 1 else "1 pair", **amounts),
+        why=sentence(
+            f"Plant {one.number} and plant {two.number} stand {{gap}} into each other: move one, or arrange them.",
+            **amounts,
+        ),
+        working=Working(
+            formula="distance of the stems ≥ half of both pots",
+            steps=(Step(symbol="", meaning="overlap", amount=amounts["gap"]),),
+            source="Addition",
+            certainty="As typed.",
+        ),
+    )
+
+
+def _outside(here: Standing) -> Iterator[Margin]:
+    size = here.space.size
+    over = [
+        (plant, reach)
+        for plant in here.plants
+        if plant.plant.habit != "outward"
+        and (
+            reach := max(
+                plant.spread_m / 2 - min(plant.x_m, size.width_m - plant.x_m, plant.y_m, size.depth_m - plant.y_m), 0.0
+            )
+        )
+        > 0.35 * plant.spread_m
+    ]
+    tall = [plant for plant in here.plants if plant.planting and plant.top_m > size.height_m]
+    if over:
+        plant, reach = max(over, key=lambda item: item[1])
+        amounts = {"reach": Amount(value=reach, unit="length")}
+        yield Margin(
+            id="crops.edge",
+            station="crops",
+            title="Crowns at the wall",
+            verdict="tight",
+            parts=tuple(item[0].id for item in over),
+            need=sentence("room on all sides"),
+            there=sentence("{reach}", **amounts),
+            why=sentence(f"Plant {plant.number}, {plant.crop.name}, is pressed {{reach}} into the wall.", **amounts),
+            working=Working(
+                formula="spread / 2 − distance to the wall", steps=(), source="Addition", certainty="As typed."
+            ),
+        )
+    if tall:
+        plant = max(tall, key=lambda item: item.top_m)
+        amounts = {"top": Amount(value=plant.top_m, unit="length"), "room": Amount(value=size.height_m, unit="length")}
+        yield Margin(
+            id="crops.outgrown",
+            station="crops",
+            title="Taller than the space",
+            verdict="short",
+            parts=tuple(item.id for item in tall),
+            need=sentence("at most {room}", **amounts),
+            there=sentence("{top}", **amounts),
+            why=sentence(
+                f"By this day {plant.crop.name} would be {{top}} up: train it, top it, or move it before.", **amounts
+            ),
+            working=Working(
+                formula="stand + pot + plant(t)", steps=(), source="Crop library", certainty="Heights ±20 %."
+            ),
+        )
+
+
+def _roots(here: Standing) -> Iterator[Margin]:
+    groups: dict[str, list[Growing]] = {}
+    for plant in here.plants:
+        if plant.plant.pot_volume_l and plant.plant.pot_kind not in ("tray", "mount"):
+            groups.setdefault(plant.crop_id, []).append(plant)
+    for key, plants in groups.items():
+        least = min(plants, key=lambda plant: plant.plant.pot_volume_l or 0.0)
+        there, need = least.plant.pot_volume_l or 0.0, least.crop.container_l
+        # Young plants do with less for now; what is judged is the size they are grown to here.
+        young = least.want.kind in _YOUNG and least.crop.harvest != "transplant"
+        low = need.low * (0.1 if young else 1.0)
+        verdict = judge_least(there, low, tight=1.15)
+        amounts = {
+            "there": Amount(value=there, unit="volume"),
+            "low": Amount(value=low, unit="volume"),
+            "high": Amount(value=need.high, unit="volume"),
+        }
+        words = {
+            "short": f"{least.crop.name} in {{there}} stays small and dries out within a day; give it {{low}} or more.",
+            "tight": "Just enough: it will want water daily.",
+            "good": f"{least.crop.name} is usual in {{low}} to {{high}}.",
+        }
+        yield Margin(
+            id=f"crops.roots.{key}",
+            station="crops",
+            title=f"{least.crop.name}: room for roots",
+            verdict=verdict,
+            parts=tuple(plant.id for plant in plants),
+            need=sentence("at least {low}", **amounts),
+            there=sentence("{there}", **amounts),
+            why=sentence(words[verdict], **amounts),
+            working=Working(
+                formula="volume of the smallest pot against the crop's usual range",
+                steps=(Step(symbol="V", meaning="smallest pot", amount=amounts["there"]),),
+                source=cite(least.want.form),
+                certainty="A range of practice; feed and water often make up for a small pot.",
+            ),
+        )

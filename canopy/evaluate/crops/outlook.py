@@ -1,0 +1,307 @@
+"""What the next weeks bring: when a plant reaches its lamp, and when there is something to harvest."""
+
+from __future__ import annotations
+
+import datetime as dt
+from dataclasses import dataclass
+
+from canopy.evaluate.light.headroom import under
+from canopy.evaluate.light.lighting import Lighting, PlantLight
+from canopy.library import Window
+from canopy.margin import Amount, Margin, Step, Verdict, Working, sentence
+from canopy.plan.document import Fixture, Plan, Space
+from canopy.plan.levels import roof_m
+from canopy.season import Cast, Growing, Harvest, Standing, cast_of, harvest, slowdown, spans, standing_of
+
+HORIZON_DAYS = 400
+_STEP = 4
+_CEILING_M = 0.02
+_SOON, _NEAR = 7, 28
+_FORM_SOURCE = "Heights at stages' ends from the crop library; logistic growth between them"
+
+
+@dataclass(frozen=True, kw_only=True)
+class Touch:
+    """The day a plant's tip comes within a lamp's least distance (or to the ceiling, where no lamp hangs over it).
+
+    ``limit_m`` is the height it may reach; ``highest_m`` the height it would reach within the horizon.
+    """
+
+    plant: Growing
+    lamp: Fixture | None
+    day: dt.date
+    limit_m: float
+    highest_m: float
+
+
+def _limit(here: Standing, plant: Growing) -> tuple[float, Fixture | None]:
+    space = here.space
+    lowest = min(
+        (lamp for lamp in space.fixtures if under(space, lamp, plant)),
+        key=lambda lamp: lamp.z_m - lamp.spec.min_distance_m,
+        default=None,
+    )
+    if lowest is None:
+        return roof_m(space, plant.x_m, plant.y_m, plant.plant.base_m) - _CEILING_M, None
+    return lowest.z_m - lowest.spec.min_distance_m, lowest
+
+
+def first_touch(here: Standing, cast: Cast, horizon_days: int = HORIZON_DAYS) -> Touch | None:
+    """Find the first dated plant to reach its lamp.
+
+    Parameters
+    ----------
+    here : the space on a day
+    cast : crops and plantings
+    horizon_days : how far to look [d]
+
+    Returns
+    -------
+    Touch : None when nothing dated grows there or none reaches its lamp
+    """
+    dated = [plant for plant in here.space.plants if plant.planting_id and plant.habit in ("stand", "pole", "wall")]
+    if not dated:
+        return None
+    only = here.space.model_copy(update={"plants": tuple(dated)})
+    highest: dict[str, float] = {}
+    first: dict[str, tuple[dt.date, Growing, float, Fixture | None]] = {}
+    before = here.day
+    for ahead in range(0, horizon_days + 1, _STEP):
+        day = here.day + dt.timedelta(days=ahead)
+        for plant in standing_of(only, day, cast).plants:
+            limit, lamp = _limit(here, plant)
+            highest[plant.id] = max(highest.get(plant.id, 0.0), plant.top_m)
+            if plant.top_m > limit + 1e-6 and plant.id not in first:
+                exact = _refine(only, plant.id, limit, before, day, cast)
+                first[plant.id] = (exact, plant, limit, lamp)
+        before = day
+    if not first:
+        return None
+    day, plant, limit, lamp = min(first.values(), key=lambda item: (item[0], item[1].number))
+    return Touch(plant=plant, lamp=lamp, day=day, limit_m=limit, highest_m=highest[plant.id])
+
+
+def _refine(space: Space, plant_id: str, limit: float, before: dt.date, after: dt.date, cast: Cast) -> dt.date:
+    for ahead in range(1, (after - before).days):
+        day = before + dt.timedelta(days=ahead)
+        now = standing_of(space, day, cast).by_id.get(plant_id)
+        if now and now.top_m > limit + 1e-6:
+            return day
+    return after
+
+
+def outlook_margins(plan: Plan, here: Standing, lighting: Lighting) -> list[Margin]:
+    """Say what the next weeks bring.
+
+    Parameters
+    ----------
+    plan : the plan
+    here : one of its spaces on a day
+    lighting : its computed light
+
+    Returns
+    -------
+    list of Margin : room to grow for dated plants, and each planting's harvest for information
+    """
+    cast = cast_of(plan)
+    if not any(plant.planting_id for plant in here.space.plants):
+        return []
+    found = []
+    if here.space.fixtures:
+        found.append(_touch_margin(plan, here, first_touch(here, cast)))
+    plantings: dict[str, list[PlantLight]] = {}
+    for light in lighting.plants:
+        if light.plant.planting:
+            plantings.setdefault(light.plant.planting.id, []).append(light)
+    for lights in plantings.values():
+        margin = _harvest_margin(here, lights[0].plant, min(item.dli_mol_m2_d for item in lights))
+        if margin:
+            found.append(margin)
+    return found
+
+
+def ways_out(plan: Plan, here: Standing, touch: Touch) -> list[str]:
+    """List what can be done about a plant that reaches its lamp, in the order of least loss.
+
+    Parameters
+    ----------
+    plan : the plan
+    here : the space on a day
+    touch : the plant, the lamp and the day
+
+    Returns
+    -------
+    list of str : with {raise}, {hold} where the amounts go
+    """
+    ways = []
+    room = roof_m(here.space, touch.plant.x_m, touch.plant.y_m, touch.plant.plant.base_m)
+    if touch.lamp is not None:
+        spec = touch.lamp.spec
+        if touch.highest_m + spec.min_distance_m + spec.thickness_m + 0.02 <= room:
+            ways.append("raise the lamp to {raise}")
+    ways.append("train or tie it at {hold}")
+    if touch.plant.crop.harvest in ("picking", "cut-again", "keep"):
+        ways.append("top it that day")
+    need = touch.highest_m - touch.plant.plant.base_m + 0.2
+    taller = [space.name for space in plan.spaces if space.id != here.space.id and space.size.height_m >= need]
+    if taller and touch.highest_m > room:
+        ways.append(f"move it to {taller[0]}")
+    return ways
+
+
+def hold_height_m(touch: Touch) -> float:
+    """Give the plant height to hold it at.
+
+    Parameters
+    ----------
+    touch : the plant and its limit
+
+    Returns
+    -------
+    float : height without the pot, 2 cm under the limit [m]
+    """
+    return max(0.03, round(touch.limit_m - touch.plant.rim_m - 0.02, 3))
+
+
+def raise_to_m(touch: Touch) -> float:
+    """Give the height to raise the lamp to.
+
+    Parameters
+    ----------
+    touch : the plant and its lamp
+
+    Returns
+    -------
+    float : height of the lamp's face [m]
+    """
+    least = touch.lamp.spec.min_distance_m if touch.lamp else 0.0
+    return round(touch.highest_m + least + 0.01, 3)
+
+
+def _date(day: dt.date) -> str:
+    return f"{day.day} {day:%b %Y}"
+
+
+def _touch_margin(plan: Plan, here: Standing, touch: Touch | None) -> Margin:
+    if touch is None:
+        return Margin(
+            id="crops.touch",
+            station="crops",
+            title="Room to grow",
+            verdict="good",
+            need=sentence("never"),
+            there=sentence("never"),
+            why=sentence("No dated plant reaches its lamp within the next year."),
+            working=Working(
+                formula="top(t) ≤ lamp − least distance",
+                steps=(),
+                source=_FORM_SOURCE,
+                certainty="Heights ±20 % with variety and warmth.",
+            ),
+        )
+    days = (touch.day - here.day).days
+    verdict: Verdict = "short" if days <= _SOON else "tight" if days <= _NEAR else "good"
+    limit = Amount(value=touch.limit_m, unit="length")
+    amounts = {
+        "limit": limit,
+        "raise": Amount(value=raise_to_m(touch), unit="length"),
+        "hold": Amount(value=hold_height_m(touch), unit="length"),
+    }
+    ways = " or ".join(ways_out(plan, here, touch))
+    name = f"{touch.plant.crop.name} (plant {touch.plant.number})"
+    reached = "has reached" if days <= 0 else f"reaches on {_date(touch.day)}"
+    what = "the distance its lamp needs" if touch.lamp else "the ceiling"
+    return Margin(
+        id="crops.touch",
+        station="crops",
+        title="Room to grow",
+        verdict=verdict,
+        mendable=verdict != "good",
+        parts=(touch.plant.id,),
+        need=sentence("four weeks or more"),
+        there=sentence("now" if days <= 0 else f"{days} days, {_date(touch.day)}"),
+        why=sentence(f"{name} {reached} {what}, {{limit}} up: {ways}.", **amounts),
+        working=Working(
+            formula="first day with stand + pot + plant(t) > lamp − least distance",
+            steps=(
+                Step(symbol="limit", meaning="lamp less its least distance" if touch.lamp else "ceiling", amount=limit),
+                Step(symbol="rim", meaning="stand and pot", amount=Amount(value=touch.plant.rim_m, unit="length")),
+                Step(
+                    symbol="most",
+                    meaning="its top when fully grown",
+                    amount=Amount(value=touch.highest_m, unit="length"),
+                ),
+            ),
+            source=_FORM_SOURCE,
+            certainty="Rough: heights ±20 % with variety and warmth. Type a height seen to mend it.",
+        ),
+    )
+
+
+def delayed(found: Harvest, day: dt.date, factor: Window) -> tuple[dt.date, dt.date]:
+    """Give the range of a harvest when what is left of the time is drawn out.
+
+    Parameters
+    ----------
+    found : the harvest with enough light
+    day : today
+    factor : by how much time is drawn out
+
+    Returns
+    -------
+    (date, date) : earliest and latest
+    """
+    early, late = max(0, (found.earliest - day).days), max(0, (found.latest - day).days)
+    return day + dt.timedelta(days=round(early * factor.low)), day + dt.timedelta(days=round(late * factor.high))
+
+
+_VERBS = {"once": "Harvest", "cut-again": "First cut", "picking": "Picking from", "transplant": "Ready to move on"}
+
+
+def _harvest_margin(here: Standing, plant: Growing, dli: float) -> Margin | None:
+    assert plant.planting is not None
+    laid = spans(plant.planting, plant.crop)
+    found = harvest(laid, plant.crop)
+    if found is None:
+        return None
+    factor = slowdown(dli, plant.want.dli_mol_m2_d.low)
+    early, late = delayed(found, here.day, factor)
+    text = (
+        _date(found.likely) if found.earliest == found.latest else f"{_date(found.earliest)} to {_date(found.latest)}"
+    )
+    verb = _VERBS[found.kind]
+    amounts = {
+        "low": Amount(value=factor.low, unit="", decimals=1),
+        "high": Amount(value=factor.high, unit="", decimals=1),
+    }
+    why = f"{verb} about {_date(found.likely)}."
+    if found.latest < here.day and found.kind in ("once", "transplant"):
+        why = f"It has been ready since about {_date(found.likely)}."
+    elif factor.high > 1.05 and found.latest > here.day:
+        why += (
+            f" Under its present light growth takes {{low}} to {{high}} times as long: rather {_date(early)} "
+            f"to {_date(late)} (rough)."
+        )
+    return Margin(
+        id=f"crops.harvest.{plant.planting.id}",
+        station="crops",
+        title=f"{plant.planting.name}: {verb.lower()}",
+        verdict="good",
+        information=True,
+        need=sentence("for information"),
+        there=sentence(text),
+        why=sentence(why, **amounts),
+        working=Working(
+            formula="first day + Σ days of the stages; under too little light × (DLI low / DLI) to its square root",
+            steps=tuple(
+                Step(
+                    symbol="",
+                    meaning=f"{span.stage.kind.replace('-', ' ')} from {_date(span.starts)}",
+                    amount=Amount(value=(span.ends - span.starts).days, unit="d"),
+                )
+                for span in laid[:6]
+            ),
+            source="Stage lengths from the crop library, or as typed",
+            certainty="Rough: the range adds up short and long stages; warmth and variety move it too.",
+        ),
+    )

@@ -1,0 +1,290 @@
+"""Light held against the crops: what each plant gets, and the map at a height."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from math import pi
+from statistics import median
+
+import numpy as np
+from numpy.typing import NDArray
+
+from canopy.light.crowns import POINTS_PER_CROWN, Crown, leaf_points
+from canopy.light.field import LightField
+from canopy.light.photometry import fixture_load, ppf
+from canopy.light.scene import DEFAULT, Quality, field_of, hours, inside, weights
+from canopy.season import Growing, Standing
+
+Array = NDArray[np.float64]
+_MAP_ACROSS = 22
+
+
+@dataclass(frozen=True, kw_only=True)
+class PlantLight:
+    """Light on one plant's outer leaves; ``by_source`` are lamps, then windows."""
+
+    plant: Growing
+    ppfd_umol_m2_s: float
+    least_ppfd_umol_m2_s: float
+    most_ppfd_umol_m2_s: float
+    dli_mol_m2_d: float
+    reflected_share: float
+    by_source_umol_m2_s: tuple[float, ...]
+
+
+@dataclass(frozen=True, kw_only=True)
+class LightMap:
+    """PPFD on a level, facing up: ``ppfd`` (ny, nx) at ``x_m`` (nx,) and ``y_m`` (ny,) [µmol/m²/s]."""
+
+    height_m: float
+    x_m: Array
+    y_m: Array
+    ppfd_umol_m2_s: Array
+
+
+@dataclass(frozen=True, kw_only=True)
+class Lighting:
+    """All that is said of a space's light."""
+
+    ppf_umol_s: float
+    power_w: float
+    mean_ppfd_umol_m2_s: float
+    min_ppfd_umol_m2_s: float
+    evenness: float
+    dli_mol_m2_d: float
+    plants: tuple[PlantLight, ...]
+    map: LightMap | None
+    canopy_umol_s: float = 0.0
+
+    @property
+    def delivered_umol_per_j(self) -> float:
+        """Lamps' photons that land on leaves' outer faces per joule at the wall [µmol/J]."""
+        return self.canopy_umol_s / self.power_w if self.power_w > 0 else 0.0
+
+    @property
+    def canopy_share(self) -> float:
+        """Share of the lamps' photons that land on leaves' outer faces."""
+        return self.canopy_umol_s / self.ppf_umol_s if self.ppf_umol_s > 0 else 0.0
+
+
+def crown_of(plant: Growing) -> Crown:
+    """Give a plant's crown as light sees it.
+
+    Parameters
+    ----------
+    plant : the plant on a day
+
+    Returns
+    -------
+    Crown : its crown
+    """
+    return Crown(
+        x_m=plant.x_m,
+        y_m=plant.y_m,
+        bottom_m=plant.bottom_m,
+        top_m=plant.top_m,
+        radius_m=plant.spread_m / 2,
+        facing=plant.facing,
+        reach_m=plant.height_m / 2 if plant.plant.habit == "outward" else 0.0,
+        lai=plant.lai,
+        extinction=plant.crop.extinction,
+    )
+
+
+def crowns_of(here: Standing) -> tuple[Crown, ...]:
+    """Give the crowns of all that stands in a space.
+
+    Parameters
+    ----------
+    here : the space on a day
+
+    Returns
+    -------
+    tuple of Crown : in the order of its plants
+    """
+    return tuple(crown_of(plant) for plant in here.plants)
+
+
+def map_height_m(here: Standing) -> float:
+    """Give the height at which a space's map is drawn unless another is asked for.
+
+    Parameters
+    ----------
+    here : the space on a day
+
+    Returns
+    -------
+    float : the middle height of the plants' tops, or a fifth of the space's height [m]
+    """
+    if here.plants:
+        return min(median(plant.top_m for plant in here.plants), here.space.size.height_m - 0.01)
+    return here.space.size.height_m / 5
+
+
+def light_map(here: Standing, field: LightField, height_m: float, across: int = _MAP_ACROSS) -> LightMap:
+    """Draw up the PPFD on a level.
+
+    Parameters
+    ----------
+    here : the space on a day
+    field : its solved light
+    height_m : height above the floor [m]
+    across : points along the longer side
+
+    Returns
+    -------
+    LightMap : at evenly spread points that reach to 1 % from the walls
+    """
+    space = here.space
+    w, d = space.size.width_m, space.size.depth_m
+    nx = max(6, round(across * w / max(w, d)))
+    ny = max(6, round(across * d / max(w, d)))
+    x, y = np.linspace(0.01 * w, 0.99 * w, nx), np.linspace(0.01 * d, 0.99 * d, ny)
+    gx, gy = np.meshgrid(x, y)
+    points = inside(space, np.stack([gx.ravel(), gy.ravel(), np.full(gx.size, height_m)], axis=1))
+    ppfd = field.at(points).total @ weights(space, here.day)
+    return LightMap(height_m=height_m, x_m=x, y_m=y, ppfd_umol_m2_s=ppfd.reshape(ny, nx))
+
+
+def light_section(here: Standing, y_m: float, quality: Quality = DEFAULT, across: int = 20) -> LightMap:
+    """Draw up the PPFD on an upright plane across the space, as it falls off down through the leaves.
+
+    Parameters
+    ----------
+    here : the space on a day
+    y_m : distance of the plane from the front [m]
+    quality : how finely to cut the walls
+    across : points along the longer side
+
+    Returns
+    -------
+    LightMap : ``x_m`` along the width, ``y_m`` up from the floor; level surfaces facing up; ``height_m`` is ``y_m``
+    """
+    space = here.space
+    w, h = space.size.width_m, space.size.height_m
+    nx, nz = max(6, round(across * w / max(w, h))), max(6, round(across * h / max(w, h)))
+    x, z = np.linspace(0.01 * w, 0.99 * w, nx), np.linspace(0.01 * h, 0.99 * h, nz)
+    gx, gz = np.meshgrid(x, z)
+    points = inside(space, np.stack([gx.ravel(), np.full(gx.size, y_m), gz.ravel()], axis=1))
+    ppfd = field_of(space, quality, crowns_of(here)).at(points).total @ weights(space, here.day)
+    return LightMap(height_m=y_m, x_m=x, y_m=z, ppfd_umol_m2_s=ppfd.reshape(nz, nx))
+
+
+@dataclass(frozen=True, kw_only=True)
+class Probe:
+    """The light at one point: PPFD from each lamp, then each window, directly; and by way of walls and bodies."""
+
+    direct_umol_m2_s: tuple[float, ...]
+    reflected_umol_m2_s: float
+
+    @property
+    def total(self) -> float:
+        """All of it [µmol/m²/s]."""
+        return sum(self.direct_umol_m2_s) + self.reflected_umol_m2_s
+
+
+def probe(here: Standing, x_m: float, y_m: float, z_m: float, quality: Quality = DEFAULT) -> Probe:
+    """Read the light at a point, on a level surface facing up.
+
+    Parameters
+    ----------
+    here : the space on a day
+    x_m : from the left [m]
+    y_m : from the front [m]
+    z_m : from the floor [m]
+    quality : how finely to cut the walls
+
+    Returns
+    -------
+    Probe : by lamp and by way of the walls
+
+    Raises
+    ------
+    GeometryError : the point lies outside the space
+    """
+    point = inside(here.space, np.array([[x_m, y_m, z_m]]))
+    light, share = field_of(here.space, quality, crowns_of(here)).at(point), weights(here.space, here.day)
+    return Probe(
+        direct_umol_m2_s=tuple(float(value) for value in light.direct[0] * share),
+        reflected_umol_m2_s=float(light.reflected[0] @ share),
+    )
+
+
+def lighting(
+    here: Standing, quality: Quality = DEFAULT, height_m: float | None = None, *, with_map: bool = True
+) -> Lighting:
+    """Compute a space's light: every plant's, and the map.
+
+    Parameters
+    ----------
+    here : the space on a day
+    quality : how finely to cut the walls
+    height_m : height of the map; the plants' middle top when None [m]
+    with_map : draw up the map too; without plants it is always drawn, as the figures come from it
+
+    Returns
+    -------
+    Lighting : with zero light when there are no lamps
+    """
+    space = here.space
+    field = field_of(space, quality, crowns_of(here))
+    level = map_height_m(here) if height_m is None else min(max(height_m, 0.0), space.size.height_m - 0.005)
+    drawn = light_map(here, field, level) if with_map or not here.plants else None
+    plants = _plants(here, field)
+    if plants or drawn is None:
+        mean = float(np.mean([p.ppfd_umol_m2_s for p in plants]))
+        least = min(p.least_ppfd_umol_m2_s for p in plants)
+        dli = float(np.mean([p.dli_mol_m2_d for p in plants]))
+    else:
+        mean, least = float(drawn.ppfd_umol_m2_s.mean()), float(drawn.ppfd_umol_m2_s.min())
+        dli = mean * float(hours(space).max(initial=0.0)) * 0.0036
+    on = [fixture for fixture in space.fixtures if fixture.enabled]
+    return Lighting(
+        ppf_umol_s=sum(ppf(f.spec) * f.dim * f.ageing for f in on),
+        power_w=sum(fixture_load(f) for f in on),
+        mean_ppfd_umol_m2_s=mean,
+        min_ppfd_umol_m2_s=least,
+        evenness=least / mean if mean > 0 else 0.0,
+        dli_mol_m2_d=dli,
+        plants=plants,
+        map=drawn,
+        canopy_umol_s=_on_leaves(plants, len(space.fixtures), space.size.width_m * space.size.depth_m),
+    )
+
+
+def _on_leaves(plants: tuple[PlantLight, ...], lamps: int, floor_m2: float) -> float:
+    """Lamps' photons on crowns; crowns that overlap count the ground they cover once, as far as that goes."""
+    areas = [pi * light.plant.spread_m**2 / 4 for light in plants]
+    total = sum(areas)
+    photons = sum(a * sum(light.by_source_umol_m2_s[:lamps]) for a, light in zip(areas, plants, strict=True))
+    return photons * min(1.0, floor_m2 / total) if total > 0 else 0.0
+
+
+def _plants(here: Standing, field: LightField) -> tuple[PlantLight, ...]:
+    if not here.plants:
+        return ()
+    space, crowns = here.space, crowns_of(here)
+    size = (space.size.width_m, space.size.depth_m, space.size.height_m)
+    points = np.concatenate([leaf_points(crown, size) for crown in crowns])
+    normals = np.repeat(np.array([crown.facing for crown in crowns]), POINTS_PER_CROWN, axis=0)
+    light = field.at(points, normals)
+    share, lit_hours = weights(space, here.day), hours(space)
+    by_source = (light.total * share).reshape(len(crowns), POINTS_PER_CROWN, len(share))
+    reflected = (light.reflected @ share).reshape(len(crowns), POINTS_PER_CROWN)
+    found = []
+    for number, plant in enumerate(here.plants):
+        at_points = by_source[number].sum(axis=1)
+        sources = by_source[number].mean(axis=0)
+        mean = float(at_points.mean())
+        found.append(
+            PlantLight(
+                plant=plant,
+                ppfd_umol_m2_s=mean,
+                least_ppfd_umol_m2_s=float(at_points.min()),
+                most_ppfd_umol_m2_s=float(at_points.max()),
+                dli_mol_m2_d=float((sources * lit_hours).sum() * 0.0036),
+                reflected_share=float(reflected[number].mean() / mean) if mean > 0 else 0.0,
+                by_source_umol_m2_s=tuple(float(value) for value in sources),
+            )
+        )
+    return tuple(found)

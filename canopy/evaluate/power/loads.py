@@ -1,0 +1,105 @@
+"""What a space and a circuit draw."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from canopy.library import find, rule_sets
+from canopy.light.photometry import fixture_load
+from canopy.plan.document import Circuit, Plan, Space
+from canopy.power import Load, appliance_loads, monthly_cost, other_loads, spaces_on
+
+
+@dataclass(frozen=True, kw_only=True)
+class CircuitLoad:
+    """A circuit with all that hangs on it."""
+
+    circuit: Circuit
+    limit_w: float
+    continuous_w: float
+    all_on_w: float
+    breaker_w: float
+    loads: tuple[tuple[str, Load], ...]
+
+    @property
+    def share(self) -> float:
+        """Continuous load over its limit."""
+        return self.continuous_w / self.limit_w
+
+
+@dataclass(frozen=True, kw_only=True)
+class Running:
+    """What a space draws and costs."""
+
+    loads: tuple[Load, ...]
+    power_w: float
+    energy_kwh_d: float
+    cost_per_month: float
+    currency: str
+
+
+def space_loads(space: Space) -> tuple[Load, ...]:
+    """Give every load of a space.
+
+    Parameters
+    ----------
+    space : the space
+
+    Returns
+    -------
+    tuple of Load : lamps as they are set, fan, devices
+    """
+    lamps = tuple(
+        Load(part_id=lamp.id, name=lamp.spec.name, power_w=fixture_load(lamp), hours_per_day=lamp.hours)
+        for lamp in space.fixtures
+        if lamp.enabled
+    )
+    return lamps + appliance_loads(space)
+
+
+def running(plan: Plan, space: Space) -> Running:
+    """Sum up what a space draws and costs.
+
+    Parameters
+    ----------
+    plan : the plan, for its tariff
+    space : the space
+
+    Returns
+    -------
+    Running : loads, power with all on [W], energy a day [kWh], cost a month
+    """
+    loads = space_loads(space)
+    return Running(
+        loads=loads,
+        power_w=sum(load.power_w for load in loads),
+        energy_kwh_d=sum(load.energy_kwh_d for load in loads),
+        cost_per_month=monthly_cost(loads, plan.tariff.price_per_kwh),
+        currency=plan.tariff.currency,
+    )
+
+
+def circuit_load(plan: Plan, circuit: Circuit) -> CircuitLoad:
+    """Sum up what hangs on a circuit.
+
+    Parameters
+    ----------
+    plan : the plan
+    circuit : one of its circuits
+
+    Returns
+    -------
+    CircuitLoad : continuous load (anything on for 3 h or more) against the rule set's share
+    """
+    rules = find(rule_sets(), circuit.rule_set_id, "rule set")
+    named = [(space.name, load) for space in spaces_on(plan, circuit.id) for load in space_loads(space)]
+    named += [("Household", load) for load in other_loads(circuit)]
+    full = circuit.breaker_a * circuit.mains_v
+    return CircuitLoad(
+        circuit=circuit,
+        limit_w=rules.continuous_share * full,
+        continuous_w=sum(load.power_w for _, load in named if load.continuous),
+        all_on_w=sum(load.power_w for _, load in named),
+        breaker_w=full,
+        loads=tuple(named),
+    )

@@ -1,0 +1,217 @@
+"""The margins of electricity: the circuit, the outlet, and the cost."""
+
+from __future__ import annotations
+
+from canopy.evaluate.naming import cite
+from canopy.evaluate.power.loads import CircuitLoad, circuit_load, running, space_loads
+from canopy.library import find, rule_sets
+from canopy.margin import Amount, Margin, Step, Verdict, Working, judge_most, sentence
+from canopy.plan.document import Circuit, Fixture, Plan, Space
+from canopy.power import CONTINUOUS_H, MONTH_DAYS
+
+DEFER = "Your local code and a licensed electrician decide."
+
+
+def power_margins(plan: Plan, space: Space) -> list[Margin]:
+    """Judge a space's electricity.
+
+    Parameters
+    ----------
+    plan : the plan
+    space : one of its spaces
+
+    Returns
+    -------
+    list of Margin : circuit, outlet and cost; the circuit is "unknown" until one is chosen
+    """
+    circuit = plan.circuit(space.circuit_id)
+    found = [_circuit(circuit_load(plan, circuit)), _outlet(circuit, space)] if circuit else [_no_circuit()]
+    return [*found, *_chains(space), _cost(plan, space)]
+
+
+def _chains(space: Space) -> list[Margin]:
+    """Lamps plugged into each other, against what the first one's plug may carry."""
+    chains: dict[str, list[Fixture]] = {}
+    for lamp in space.fixtures:
+        if lamp.chain:
+            chains.setdefault(lamp.chain, []).append(lamp)
+    found = []
+    for name, lamps in chains.items():
+        limit = lamps[0].spec.link_limit_w
+        total = sum(lamp.spec.power_w for lamp in lamps)
+        verdict: Verdict = "unknown" if limit is None else judge_most(total, limit, tight=0.9)
+        amounts = {"there": _watts(total), "limit": _watts(limit or 0.0)}
+        words = {
+            "unknown": "{there} run through the first lamp's plug; look up what it may carry.",
+            "over": "{there} run through the first lamp's plug, made for {limit}: split the chain.",
+            "tight": "{there} of {limit}: add no further lamp.",
+            "good": "{there} of {limit}.",
+        }
+        found.append(
+            Margin(
+                id=f"power.chain.{name}",
+                station="power",
+                title=f"Linked lamps, {name}",
+                verdict=verdict,
+                parts=tuple(lamp.id for lamp in lamps),
+                need=sentence("at most {limit}" if limit else "a known limit", **amounts),
+                there=sentence("{there}", **amounts),
+                why=sentence(f"{words[verdict]} {DEFER}", **amounts),
+                working=Working(
+                    formula="Σ power drawn of all linked lamps ≤ link limit of the first",
+                    steps=tuple(
+                        Step(symbol="", meaning=lamp.spec.name, amount=_watts(lamp.spec.power_w)) for lamp in lamps
+                    ),
+                    source="The lamp maker's own limit; the library's is typical",
+                    certainty="As typed.",
+                ),
+            )
+        )
+    return found
+
+
+def _no_circuit() -> Margin:
+    return Margin(
+        id="power.circuit",
+        station="power",
+        title="Circuit load",
+        verdict="unknown",
+        need=sentence("a circuit"),
+        there=sentence("none chosen"),
+        why=sentence("Choose the circuit this space is plugged into. Switch a breaker off and see what goes dark."),
+        working=Working(formula="continuous load ≤ share × breaker × volts", steps=(), source="—", certainty="—"),
+    )
+
+
+def _watts(value: float) -> Amount:
+    return Amount(value=value, unit="power")
+
+
+def _circuit(load: CircuitLoad) -> Margin:
+    rules = find(rule_sets(), load.circuit.rule_set_id, "rule set")
+    verdict: Verdict = judge_most(load.continuous_w, load.limit_w, tight=0.85)
+    peak = load.all_on_w > load.breaker_w
+    if verdict == "over" or peak:
+        verdict = "short"
+    amounts = {
+        "there": _watts(load.continuous_w),
+        "limit": _watts(load.limit_w),
+        "all": _watts(load.all_on_w),
+        "full": _watts(load.breaker_w),
+        "left": _watts(max(0.0, load.limit_w - load.continuous_w)),
+    }
+    words = {
+        "short": "With everything on, {all} is more than the breaker's {full}: it will trip."
+        if peak
+        else "{there} for hours on end is more than the {limit} this circuit should carry.",
+        "tight": "Only {left} are left for anything else that runs for hours.",
+        "good": "{left} are left for anything else that runs for hours.",
+    }
+    share = Amount(value=100 * rules.continuous_share, unit="%", decimals=0)
+    return Margin(
+        id="power.circuit",
+        station="power",
+        title=f"Circuit load: {load.circuit.name}",
+        verdict=verdict,
+        need=sentence("at most {limit}", **amounts),
+        there=sentence("{there}", **amounts),
+        why=sentence(f"{words[verdict]} {DEFER}", **amounts),
+        working=Working(
+            formula="Σ P (on for 3 h or more) ≤ share × breaker × volts",
+            steps=(
+                Step(
+                    symbol="breaker", meaning=load.circuit.name, amount=Amount(value=load.circuit.breaker_a, unit="A")
+                ),
+                Step(symbol="U", meaning="mains", amount=Amount(value=load.circuit.mains_v, unit="V")),
+                Step(symbol="share", meaning=rules.name, amount=share),
+                *(
+                    Step(
+                        symbol="P",
+                        meaning=f"{where}: {item.name}, {item.hours_per_day:g} h",
+                        amount=_watts(item.power_w),
+                    )
+                    for where, item in load.loads
+                    if item.continuous
+                ),
+                Step(symbol="Σ P", meaning="continuous", amount=amounts["there"]),
+            ),
+            source=cite(rules.cited),
+            certainty="Drawn power as stated; household loads as you listed them. Start-up surges are not in it.",
+        ),
+    )
+
+
+def _outlet(circuit: Circuit, space: Space) -> Margin:
+    rules = find(rule_sets(), circuit.rule_set_id, "rule set")
+    limit = min(rules.outlet_continuous_a, rules.continuous_share * circuit.breaker_a) * circuit.mains_v
+    there = sum(load.power_w for load in space_loads(space) if load.hours_per_day >= CONTINUOUS_H)
+    verdict = judge_most(there, limit, tight=0.85)
+    verdict = "short" if verdict == "over" else verdict
+    amounts = {"there": _watts(there), "limit": _watts(limit)}
+    words = {
+        "short": "All on one outlet would be {there}; use two outlets, or less light at once.",
+        "tight": "All on one outlet is {there} of {limit}: no more on this strip.",
+        "good": "One outlet and one good strip carry this.",
+    }
+    return Margin(
+        id="power.outlet",
+        station="power",
+        title="One outlet for this space",
+        verdict=verdict,
+        need=sentence("at most {limit}", **amounts),
+        there=sentence("{there}", **amounts),
+        why=sentence(words[verdict] + " Never chain strips.", **amounts),
+        working=Working(
+            formula="Σ P of this space (on for 3 h or more) ≤ outlet's lasting current × volts",
+            steps=(
+                Step(
+                    symbol="I",
+                    meaning=f"{rules.name}: lasting current",
+                    amount=Amount(value=rules.outlet_continuous_a, unit="A"),
+                ),
+                Step(symbol="U", meaning="mains", amount=Amount(value=circuit.mains_v, unit="V")),
+                Step(symbol="Σ P", meaning="this space", amount=amounts["there"]),
+            ),
+            source=cite(rules.cited),
+            certainty=DEFER,
+        ),
+    )
+
+
+def _cost(plan: Plan, space: Space) -> Margin:
+    run = running(plan, space)
+    money = plan.tariff.currency
+    amounts = {
+        "cost": Amount(value=run.cost_per_month, unit=money, decimals=2),
+        "energy": Amount(value=run.energy_kwh_d * MONTH_DAYS, unit="kWh"),
+    }
+    return Margin(
+        id="power.cost",
+        station="power",
+        title="Running cost",
+        verdict="good",
+        information=True,
+        need=sentence("for information"),
+        there=sentence("{cost} a month", **amounts),
+        why=sentence("{energy} in a month of 30.4 days.", **amounts),
+        working=Working(
+            formula="Σ P × h / 1000 × 30.4 d × price",
+            steps=(
+                *(
+                    Step(
+                        symbol="E",
+                        meaning=f"{load.name}, {load.power_w:.0f} W for {load.hours_per_day:g} h",
+                        amount=Amount(value=load.energy_kwh_d, unit="kWh/d"),
+                    )
+                    for load in run.loads
+                ),
+                Step(
+                    symbol="price",
+                    meaning="tariff",
+                    amount=Amount(value=plan.tariff.price_per_kwh, unit=f"{money}/kWh", decimals=3),
+                ),
+            ),
+            source="Addition",
+            certainty="As good as stated power, hours and tariff.",
+        ),
+    )

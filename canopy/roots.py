@@ -1,0 +1,44 @@
+"""Where a falling function passes zero."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from functools import cache
+
+
+@cache
+def _solver() -> Callable[..., float]:
+    from fluids.numerics import brenth
+
+    found: Callable[..., float] = brenth
+    return found
+
+
+def falling_root(function: Callable[[float], float], step: float, tolerance: float) -> float:
+    """Find where a falling function of one variable passes zero.
+
+    Parameters
+    ----------
+    function : falls everywhere
+    step : first step away from zero; doubled until the sign changes
+    tolerance : of the root
+
+    Returns
+    -------
+    float : the root (hyperbolic Brent's method between brackets)
+    """
+    here = function(0.0)
+    if here == 0:
+        return 0.0
+    side = 1.0 if here > 0 else -1.0
+    near, near_value, far = 0.0, here, side * step
+    for _ in range(60):
+        value = function(far)
+        if value * side <= 0:
+            break
+        near, near_value, far = far, value, 2 * far
+    else:
+        return far
+    if value == 0:
+        return far
+    return float(_solver()(function, near, far, xtol=tolerance, rtol=1e-10, fa=near_value, fb=value))
