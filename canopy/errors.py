@@ -5,7 +5,8 @@
     CanopyError
     ├── QuantityError (ValueError)     what was typed is not a quantity we can read
     ├── PlanError (ValueError)         a plan file or plan that breaks the rules
-    │   └── PlanVersionError           a plan file written by a newer version
+    │   ├── PlanVersionError           a plan file written by a newer version
+    │   └── PlanConflictError               a figure that was changed meanwhile
     ├── LibraryError (LookupError)     an id that the library does not hold
     ├── PhotometricError (ValueError)  a photometric file, spectrum or light survey that cannot be read
     ├── GeometryError (ValueError)     a scene that cannot be computed
@@ -46,6 +47,10 @@ class PlanError(CanopyError, ValueError):
 
 class PlanVersionError(PlanError):
     """A plan file of a version this program does not know yet."""
+
+
+class PlanConflictError(PlanError):
+    """A figure is not what the person saw when they typed another; ``problems`` name the fields."""
 
 
 class LibraryError(CanopyError, LookupError):

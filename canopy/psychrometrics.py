@@ -34,6 +34,20 @@ def pressure_pa(altitude_m: float) -> float:
     return float(_library().GetStandardAtmPressure(float(altitude_m)))
 
 
+def density_share(altitude_m: float) -> float:
+    """Give the density of air at an altitude against the same air at sea level.
+
+    Parameters
+    ----------
+    altitude_m : height above sea level [m]
+
+    Returns
+    -------
+    float : share, 1 at sea level, 0.89 at 1,000 m (standard atmosphere, same temperature)
+    """
+    return pressure_pa(altitude_m) / pressure_pa(0.0)
+
+
 def saturation_pa(temperature_c: float) -> float:
     """Give the vapour pressure of saturated air.
 

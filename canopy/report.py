@@ -18,7 +18,6 @@ def as_text(report: Report, *, system: str = "metric", working: bool = False) ->
 
     Parameters
     ----------
-    report : the report
     system : "metric" or "us"
     working : add every margin's working
 
@@ -30,7 +29,7 @@ def as_text(report: Report, *, system: str = "metric", working: bool = False) ->
     lines = [f"{plan.name}, {report.day.isoformat()}", ""]
     for space in report.spaces:
         lines += _space_lines(space, system, working)
-    lines.append(f"Whole household: {report.cost_per_month:.2f} {plan.tariff.currency} a month.")
+    lines.append(f"Whole household: {report.cost_per_month:.2f} {plan.site.currency} a month.")
     for load in report.circuits:
         lines.append(
             f"Circuit {load.circuit.name}: {load.continuous_w:.0f} W of {load.limit_w:.0f} W for lasting loads, "
@@ -93,10 +92,6 @@ def _amount(item: Amount) -> dict[str, Any]:
 
 def margin_data(margin: Margin) -> dict[str, Any]:
     """Write a margin as plain data.
-
-    Parameters
-    ----------
-    margin : the margin
 
     Returns
     -------
@@ -213,10 +208,6 @@ def _space_data(report: SpaceReport) -> dict[str, Any]:
 def as_data(report: Report) -> dict[str, Any]:
     """Write a report as plain data.
 
-    Parameters
-    ----------
-    report : the report
-
     Returns
     -------
     dict : JSON-ready
@@ -225,7 +216,7 @@ def as_data(report: Report) -> dict[str, Any]:
         "plan": report.plan.name,
         "date": report.day.isoformat(),
         "cost_per_month": report.cost_per_month,
-        "currency": report.plan.tariff.currency,
+        "currency": report.plan.site.currency,
         "spaces": [_space_data(space) for space in report.spaces],
         "circuits": [
             {

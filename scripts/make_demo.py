@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import datetime as dt
 from pathlib import Path
+from typing import Any
 
 from air_parts import bend, duct, fan, port, stirrer, strain
 
@@ -24,6 +25,7 @@ from canopy.plan import (
     Planting,
     Room,
     Shelf,
+    Site,
     Size,
     Space,
     Surface,
@@ -31,6 +33,7 @@ from canopy.plan import (
     dumps,
     from_data,
 )
+from canopy.schedule import Cycle, Daily, by_hand
 
 DAY = dt.date(2026, 3, 14)
 PLANTINGS = (
@@ -42,6 +45,16 @@ PLANTINGS = (
 )
 
 
+_ROOMS: dict[str, Room] = {}
+
+
+def room(name: str, **figures: Any) -> str:
+    """A room of the household; gives its id."""
+    key = name.lower().replace(" ", "-")
+    _ROOMS[key] = Room(id=key, name=name, **figures)
+    return key
+
+
 def _plant(number: int, crop_id: str, stage: str, x: float, y: float, **more: float) -> Plant:
     crop = crops()[crop_id]
     want = crop.stage(stage)
@@ -50,14 +63,15 @@ def _plant(number: int, crop_id: str, stage: str, x: float, y: float, **more: fl
     return Plant(id=f"plant-{number}", crop_id=crop_id, stage=stage, x_m=x, y_m=y, **data)
 
 
-def _dated(number: int, planting_id: str, x: float, y: float, **more: float | str) -> Plant:
+def _dated(number: int, planting_id: str, x: float, y: float, **more: Any) -> Plant:
     crop_id = next(item.crop_id for item in PLANTINGS if item.id == planting_id)
     data = {"pot_height_m": crops()[crop_id].pot_height_m, **more}
     return Plant(id=f"plant-{number}", crop_id=crop_id, planting_id=planting_id, x_m=x, y_m=y, **data)
 
 
-def _lamp(number: int, class_id: str, x: float, y: float, z: float, **more: float | str) -> Fixture:
-    return Fixture(id=f"lamp-{number}", spec=fixtures()[class_id].spec, x_m=x, y_m=y, z_m=z, **more)
+def _lamp(number: int, class_id: str, x: float, y: float, z: float, hours: float = 14.0, **more: Any) -> Fixture:
+    schedule = Daily(start="06:00", hours=hours)
+    return Fixture(id=f"lamp-{number}", spec=fixtures()[class_id].spec, x_m=x, y_m=y, z_m=z, schedule=schedule, **more)
 
 
 def tent() -> Space:
@@ -78,7 +92,7 @@ def tent() -> Space:
             Opening(id="port-2", face="right", u_m=0.48, v_m=0.16, diameter_m=0.2, use="intake"),
             Opening(id="port-3", face="back", u_m=0.2, v_m=0.1, diameter_m=0.05, use="cable"),
         ),
-        room=Room(day_c=21, night_c=17, day_rh_pct=48, night_rh_pct=54, floor_m2=19),
+        room_id=room("Back room", day_c=21, night_c=17, day_rh_pct=48, night_rh_pct=54, floor_m2=19),
         plants=tuple(plants),
         fixtures=(
             _lamp(1, "board-150", 0.36, 0.48, 1.02, dim=0.62, hours=14.5),
@@ -130,7 +144,7 @@ def closet() -> Space:
             Opening(id="port-1", face="ceiling", u_m=0.7, v_m=0.26, diameter_m=0.125, use="exhaust"),
             Opening(id="port-2", face="left", u_m=0.26, v_m=0.09, diameter_m=0.1, use="intake"),
         ),
-        room=Room(day_c=20, night_c=17, day_rh_pct=50, night_rh_pct=56),
+        room_id=room("Hall", day_c=20, night_c=17, day_rh_pct=50, night_rh_pct=56),
         plants=tuple(
             _dated(k + 1, kind, x, y, base_m=0.42)
             if kind in known
@@ -166,11 +180,23 @@ def sideboard() -> Space:
             Opening(id="port-1", face="back", u_m=0.12, v_m=0.08, diameter_m=0.05, use="intake"),
             Opening(id="port-2", face="back", u_m=0.82, v_m=0.6, diameter_m=0.06, use="exhaust"),
         ),
-        room=Room(day_c=21, night_c=19, day_rh_pct=46, night_rh_pct=50),
+        room_id=room("Living room", day_c=21, night_c=19, day_rh_pct=46, night_rh_pct=50),
         plants=tuple(plants),
         fixtures=(_lamp(1, "bar-45", 0.47, 0.23, 0.62, dim=0.78, hours=12),),
-        air=Air(exchange_minutes=30, max_rh_pct=75, rule="heat", door_times=2, door_minutes=15),
-        stirrers=(stirrer(1, "usb-80", 0.05, 0.42, 0.56, yaw_deg=0, pitch_deg=10, speed=0.6, on_min=15, every_min=60),),
+        air=Air(exchange_minutes=30, max_rh_pct=75, rule="heat", door=by_hand(2, 15)),
+        stirrers=(
+            stirrer(
+                1,
+                "usb-80",
+                0.05,
+                0.42,
+                0.56,
+                yaw_deg=0,
+                pitch_deg=10,
+                speed=0.6,
+                schedule=Cycle(on_min=15, every_min=60),
+            ),
+        ),
         circuit_id="living",
     )
 
@@ -188,7 +214,7 @@ def glass_case() -> Space:
         kind="glass-case",
         size=size,
         faces=default_faces("glass-case"),
-        room=Room(day_c=20, night_c=18, day_rh_pct=47, night_rh_pct=52),
+        room_id=room("Study", day_c=20, night_c=18, day_rh_pct=47, night_rh_pct=52),
         openings=(
             Opening(id="slit-1", face="front", shape="slit", u_m=0.285, v_m=0.06, width_m=0.4, height_m=0.004),
             Opening(
@@ -197,14 +223,25 @@ def glass_case() -> Space:
         ),
         plants=tuple(plants),
         fixtures=(_lamp(1, "strip-18", 0.285, 0.2, 0.42, dim=0.75, hours=11.5),),
-        air=Air(exchange_minutes=60, max_rh_pct=95, rule="heat", door_times=1, door_minutes=15),
+        air=Air(exchange_minutes=60, max_rh_pct=95, rule="heat", door=by_hand(1, 15)),
         stirrers=(
-            stirrer(1, "usb-80", 0.04, 0.34, 0.38, yaw_deg=-30, pitch_deg=-35, speed=0.6, on_min=10, every_min=60),
+            stirrer(
+                1,
+                "usb-80",
+                0.04,
+                0.34,
+                0.38,
+                yaw_deg=-30,
+                pitch_deg=-35,
+                speed=0.6,
+                schedule=Cycle(on_min=10, every_min=60),
+            ),
         ),
         devices=(
             Device(
                 id="device-1",
-                spec=DeviceSpec(name="Fogger", kind="humidifier", power_w=22, hours_per_day=0.6, heats_space=0.2),
+                spec=DeviceSpec(name="Fogger", kind="humidifier", power_w=22, heats_space=0.2),
+                schedule=Daily(hours=0.6),
             ),
         ),
         circuit_id="living",
@@ -213,11 +250,15 @@ def glass_case() -> Space:
 
 def household() -> Plan:
     """The made-up household of the demo."""
+    spaces = (tent(), closet(), sideboard(), glass_case())
     plan = Plan(
         name="Larkspur Lane",
         date=DAY,
         plantings=PLANTINGS,
-        tariff=Tariff(currency="EUR", price_per_kwh=0.31),
+        site=Site(latitude_deg=50.0, currency="EUR"),
+        rooms=tuple(_ROOMS[space.room_id] for space in spaces),
+        serial=20,
+        tariff=Tariff(price_per_kwh=0.31),
         circuits=(
             Circuit(
                 id="hall",
@@ -226,8 +267,8 @@ def household() -> Plan:
                 mains_v=230,
                 breaker_a=16,
                 other_loads=(
-                    HouseholdLoad(id="load-1", name="Freezer", power_w=110, hours_per_day=10),
-                    HouseholdLoad(id="load-2", name="Tumble dryer", power_w=2150, hours_per_day=3),
+                    HouseholdLoad(id="load-1", name="Freezer", power_w=110, schedule=Daily(hours=10)),
+                    HouseholdLoad(id="load-2", name="Tumble dryer", power_w=2150, schedule=Daily(hours=3)),
                 ),
             ),
             Circuit(
@@ -236,10 +277,12 @@ def household() -> Plan:
                 rule_set_id="eu-16",
                 mains_v=230,
                 breaker_a=16,
-                other_loads=(HouseholdLoad(id="load-1", name="Television and router", power_w=140, hours_per_day=5),),
+                other_loads=(
+                    HouseholdLoad(id="load-1", name="Television and router", power_w=140, schedule=Daily(hours=5)),
+                ),
             ),
         ),
-        spaces=(tent(), closet(), sideboard(), glass_case()),
+        spaces=spaces,
     )
     return from_data(plan.model_dump(mode="json"))
 

@@ -13,6 +13,7 @@ from canopy.design.start.space import default_faces
 from canopy.equipment import DeviceSpec
 from canopy.library import containers, crops, fixtures
 from canopy.plan import (
+    USUAL_ROOM,
     Air,
     Airway,
     Ambient,
@@ -38,10 +39,21 @@ from canopy.plan import (
     from_data,
 )
 from canopy.plan.layout import Place, Rect, grid, on_wall
+from canopy.schedule import Always, Cycle, Daily, by_hand
 from canopy.season import container_values
 
 HERE = Path(__file__).resolve().parent.parent / "examples"
 OPEN = Surface(material_id="open")
+
+
+_ROOMS: dict[str, Room] = {}
+
+
+def room(name: str, **figures: Any) -> str:
+    """A room of the household; gives its id."""
+    key = name.lower().replace(" ", "-")
+    _ROOMS[key] = Room(id=key, name=name, **figures)
+    return key
 
 
 def plants(
@@ -76,9 +88,10 @@ def plants(
     ]
 
 
-def lamp(number: int, class_id: str, x: float, y: float, z: float, **more: Any) -> Fixture:
+def lamp(number: int, class_id: str, x: float, y: float, z: float, hours: float = 14.0, **more: Any) -> Fixture:
     """A lamp of the library in its place."""
-    return Fixture(id=f"lamp-{number}", spec=fixtures()[class_id].spec, x_m=x, y_m=y, z_m=z, **more)
+    schedule = Daily(start="06:00", hours=hours)
+    return Fixture(id=f"lamp-{number}", spec=fixtures()[class_id].spec, x_m=x, y_m=y, z_m=z, schedule=schedule, **more)
 
 
 def ground(x: float, y: float, width: float, depth: float) -> Rect:
@@ -88,18 +101,21 @@ def ground(x: float, y: float, width: float, depth: float) -> Rect:
 
 def device(number: int, name: str, kind: Any, power_w: float, hours: float, heats: float = 1.0) -> Device:
     """A device on a plug."""
-    spec = DeviceSpec(name=name, kind=kind, power_w=power_w, hours_per_day=hours, heats_space=heats)
-    return Device(id=f"device-{number}", spec=spec)
+    spec = DeviceSpec(name=name, kind=kind, power_w=power_w, heats_space=heats)
+    return Device(id=f"device-{number}", spec=spec, schedule=Always() if hours == 24 else Daily(hours=hours))
 
 
 def plan(name: str, day: dt.date, spaces: Sequence[Space], plantings: Sequence[Planting] = ()) -> Plan:
     """A household with one circuit."""
     circuit = Circuit(id="circuit-1", name="Room circuit", rule_set_id="eu-16", mains_v=230, breaker_a=16)
     wired = [space.model_copy(update={"circuit_id": "circuit-1"}) for space in spaces]
+    keys = dict.fromkeys(space.room_id for space in spaces)
     made = Plan(
         name=name,
+        serial=100,
+        rooms=tuple(_ROOMS.get(key, USUAL_ROOM) for key in keys),
         date=day,
-        tariff=Tariff(currency="EUR", price_per_kwh=0.29),
+        tariff=Tariff(price_per_kwh=0.29),
         circuits=(circuit,),
         plantings=tuple(plantings),
         spaces=tuple(wired),
@@ -127,7 +143,7 @@ def bookcase_bulbs() -> Plan:
         faces=faces,
         door_side=None,
         shelves=tuple(shelves),
-        room=Room(day_c=14, night_c=10, day_rh_pct=58, night_rh_pct=64),
+        room_id=room("Cool room", day_c=14, night_c=10, day_rh_pct=58, night_rh_pct=64),
         plants=tuple(saffron + crocus),
         fixtures=lamps,
         air=Air(exchange_minutes=10, rule="heat", max_rh_pct=80),
@@ -159,7 +175,7 @@ def alcove_bulb() -> Plan:
         size=Size(width_m=0.66, depth_m=0.38, height_m=0.92),
         faces=faces,
         door_side=None,
-        room=Room(day_c=18, night_c=15),
+        room_id=room("Alcove room", day_c=18, night_c=15),
         plants=tuple(leaf),
         fixtures=(lamp(1, "bulb-24", 0.33, 0.19, 0.66, hours=14),),
         air=Air(exchange_minutes=10, rule="heat"),
@@ -180,7 +196,7 @@ def pocket_wall() -> Plan:
         kind="closet",
         size=size,
         faces=default_faces("closet"),
-        room=Room(day_c=19, night_c=13),
+        room_id=room("Hallway", day_c=19, night_c=13),
         plants=tuple(berries),
         fixtures=lamps,
         load_limit_kg=60,
@@ -224,7 +240,7 @@ def winter_guests() -> Plan:
         kind="closet",
         size=size,
         faces=default_faces("closet"),
-        room=Room(day_c=15, night_c=12, day_rh_pct=55, night_rh_pct=60),
+        room_id=room("Landing", day_c=15, night_c=12, day_rh_pct=55, night_rh_pct=60),
         plants=tuple(tree + onions),
         shelves=(shelf,),
         daylight=(window,),
@@ -233,7 +249,7 @@ def winter_guests() -> Plan:
             Opening(id="port-1", face="left", u_m=0.37, v_m=1.86, diameter_m=0.12, use="exhaust"),
             Opening(id="port-2", face="right", u_m=0.37, v_m=0.12, diameter_m=0.12, use="intake"),
         ),
-        air=Air(exchange_minutes=5, rule="heat", rise_k=7, max_rh_pct=75, door_times=2, door_minutes=10),
+        air=Air(exchange_minutes=5, rule="heat", rise_k=7, max_rh_pct=75, door=by_hand(2, 10)),
         stirrers=(
             stirrer(
                 1,
@@ -245,8 +261,7 @@ def winter_guests() -> Plan:
                 pitch_deg=-25,
                 speed=0.6,
                 swings=True,
-                on_min=15,
-                every_min=30,
+                schedule=Cycle(on_min=15, every_min=30),
             ),
         ),
     )
@@ -280,7 +295,7 @@ def wardrobe_climbers() -> Plan:
         kind="cabinet",
         size=Size(width_m=0.96, depth_m=0.57, height_m=2.04),
         faces=faces,
-        room=Room(day_c=22, night_c=18, day_rh_pct=50),
+        room_id=room("Bedroom", day_c=22, night_c=18, day_rh_pct=50),
         plants=tuple(climbers),
         fixtures=lamps,
         openings=(
@@ -314,12 +329,22 @@ def two_cases() -> Plan:
         kind="glass-case",
         size=tall_size,
         faces=default_faces("glass-case"),
-        room=Room(day_c=20, night_c=17, day_rh_pct=50),
+        room_id=room("Sitting room", day_c=20, night_c=17, day_rh_pct=50),
         plants=tuple(begonias + ferns),
         fixtures=(lamp(1, "strip-10", 0.23, 0.12, 0.59, dim=0.8, hours=12),),
-        air=Air(exchange_minutes=60, rule="heat", max_rh_pct=95, door_times=1, door_minutes=10),
+        air=Air(exchange_minutes=60, rule="heat", max_rh_pct=95, door=by_hand(1, 10)),
         stirrers=(
-            stirrer(1, "usb-80", 0.05, 0.4, 0.54, yaw_deg=-40, pitch_deg=-30, speed=0.6, on_min=10, every_min=60),
+            stirrer(
+                1,
+                "usb-80",
+                0.05,
+                0.4,
+                0.54,
+                yaw_deg=-40,
+                pitch_deg=-30,
+                speed=0.6,
+                schedule=Cycle(on_min=10, every_min=60),
+            ),
         ),
         openings=(
             Opening(id="slit-1", face="front", shape="slit", u_m=0.23, v_m=0.08, width_m=0.34, height_m=0.003),
@@ -343,11 +368,13 @@ def two_cases() -> Plan:
         kind="glass-case",
         size=low_size,
         faces=default_faces("glass-case").model_copy(update={"ceiling": OPEN}),
-        room=Room(day_c=20, night_c=15, day_rh_pct=50),
+        room_id=room("Window bay", day_c=20, night_c=15, day_rh_pct=50),
         plants=tuple(sundews),
         fixtures=(lamp(1, "strip-18", 0.315, 0.17, 0.33, hours=14),),
         air=Air(exchange_minutes=30, rule="heat", max_rh_pct=90),
-        stirrers=(stirrer(1, "usb-80", 0.03, 0.17, 0.3, pitch_deg=-30, speed=0.6, on_min=10, every_min=30),),
+        stirrers=(
+            stirrer(1, "usb-80", 0.03, 0.17, 0.3, pitch_deg=-30, speed=0.6, schedule=Cycle(on_min=10, every_min=30)),
+        ),
     )
     return plan("Two glass cases", dt.date(2026, 3, 1), [tall, low])
 
@@ -367,7 +394,7 @@ def spare_lamp_stones() -> Plan:
         size=Size(width_m=0.78, depth_m=0.3, height_m=0.48),
         faces=default_faces("shelf"),
         door_side=None,
-        room=Room(day_c=21, night_c=16, day_rh_pct=42, night_rh_pct=45),
+        room_id=room("Desk room", day_c=21, night_c=16, day_rh_pct=42, night_rh_pct=45),
         plants=tuple(stones + haworthias),
         fixtures=(lamp(1, "bar-30", 0.39, 0.14, 0.38, hours=12),),
         air=Air(exchange_minutes=10, rule="heat", max_rh_pct=60),
@@ -385,7 +412,7 @@ def _drying_nook() -> Space:
         kind="cabinet",
         size=Size(width_m=0.58, depth_m=0.62, height_m=1.2),
         faces=default_faces("cabinet"),
-        room=Room(day_c=17, night_c=14, day_rh_pct=58, night_rh_pct=62),
+        room_id=room("Basement", floor="concrete", day_c=17, night_c=14, day_rh_pct=58, night_rh_pct=62),
         openings=(
             Opening(id="port-1", face="right", u_m=0.3, v_m=1.08, diameter_m=0.125, use="intake"),
             Opening(id="port-2", face="right", u_m=0.3, v_m=0.2, diameter_m=0.15, use="exhaust"),
@@ -409,8 +436,8 @@ def basement_rhizomes() -> Plan:
         kind="tent",
         size=Size(width_m=1.22, depth_m=1.24, height_m=1.88),
         faces=default_faces("tent"),
-        room=Room(day_c=17, night_c=14, day_rh_pct=58, night_rh_pct=62),
-        ground=Ground(stands_on="concrete", below_c=11, insulation_m=0.02, lip_m=0.03),
+        room_id=room("Basement", floor="concrete", day_c=17, night_c=14, day_rh_pct=58, night_rh_pct=62),
+        ground=Ground(below_c=11, insulation_m=0.02, lip_m=0.03),
         plants=tuple(ginger + turmeric),
         fixtures=(lamp(1, "board-240", 0.61, 0.62, 1.62, dim=0.75, hours=13),),
         openings=(
@@ -451,8 +478,7 @@ def basement_rhizomes() -> Plan:
                 id="purge",
                 name="Purge",
                 parts=(fan("axial-100", id="purge-fan"), port("port-3")),
-                on_min=10,
-                every_min=60,
+                schedule=Cycle(on_min=10, every_min=60),
             ),
         ),
         stirrers=(stirrer(1, "clip-200-swing", 0.08, 0.62, 1.2, pitch_deg=-20, speed=0.6, swings=True),),
@@ -481,7 +507,7 @@ def buckets_net() -> Plan:
         kind="tent",
         size=Size(width_m=1.26, depth_m=1.16, height_m=2.12),
         faces=default_faces("tent"),
-        room=Room(day_c=21, night_c=18),
+        room_id=room("Spare room", day_c=21, night_c=18),
         net=Net(z_m=1.0, weight_kg=0.5),
         plants=tuple(okra + beans),
         fixtures=(lamp(1, "hps-400", 0.63, 0.58, 1.74, hours=12),),
@@ -533,11 +559,13 @@ def propagation_box() -> Plan:
         kind="glass-case",
         size=Size(width_m=0.66, depth_m=0.38, height_m=0.36),
         faces=default_faces("glass-case").model_copy(update={"floor": Surface(material_id="white-plastic")}),
-        room=Room(day_c=18, night_c=15, day_rh_pct=50),
+        room_id=room("Utility room", day_c=18, night_c=15, day_rh_pct=50),
         plants=tuple(left + right),
         fixtures=(lamp(1, "strip-18", 0.33, 0.19, 0.34, dim=0.8, hours=14),),
-        air=Air(exchange_minutes=60, rule="heat", rise_k=8, max_rh_pct=92, door_times=2, door_minutes=10),
-        stirrers=(stirrer(1, "usb-80", 0.04, 0.19, 0.3, pitch_deg=-20, speed=0.6, on_min=15, every_min=60),),
+        air=Air(exchange_minutes=60, rule="heat", rise_k=8, max_rh_pct=92, door=by_hand(2, 10)),
+        stirrers=(
+            stirrer(1, "usb-80", 0.04, 0.19, 0.3, pitch_deg=-20, speed=0.6, schedule=Cycle(on_min=15, every_min=60)),
+        ),
         openings=(
             Opening(
                 id="slide-1", face="left", shape="slit", u_m=0.19, v_m=0.3, width_m=0.06, height_m=0.02, use="exhaust"

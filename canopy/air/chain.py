@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache
 
 from canopy.air.fan_curve import FanCurve, fan_curve
@@ -46,6 +46,7 @@ class Element:
     bed_m3_s: float = 1.0
     exponent: float = 1.0
     opens_at_pa: float = 0.0
+    density_share: float = 1.0
 
     def drop_pa(self, flow_m3_s: float) -> float:
         """Give what it takes from a flow along its way.
@@ -62,10 +63,32 @@ class Element:
             return 0.0
         drop = self.square * flow_m3_s * flow_m3_s
         if self.length_m:
-            drop += duct_drop_pa(flow_m3_s, self.diameter_m, self.length_m, self.roughness_m, self.factor)
+            drop += duct_drop_pa(
+                flow_m3_s, self.diameter_m, self.length_m, self.roughness_m, self.factor, self.density_share
+            )
         if self.bed_pa:
             drop += self.bed_pa * (flow_m3_s / self.bed_m3_s) ** self.exponent
         return max(drop, self.opens_at_pa * flow_m3_s / (flow_m3_s + 1e-4)) if self.opens_at_pa else drop
+
+    def in_air(self, density_share: float) -> Element:
+        """Give the same thing in thinner or thicker air.
+
+        Parameters
+        ----------
+        density_share : density of the air against sea level's, over 0
+
+        Returns
+        -------
+        Element : squares go with the density, a bed of exponent n with its power n - 1 (what is left is viscous)
+        """
+        if density_share == 1.0:
+            return self
+        return replace(
+            self,
+            square=self.square * density_share,
+            bed_pa=self.bed_pa * density_share ** (self.exponent - 1),
+            density_share=density_share,
+        )
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -102,6 +125,7 @@ class Chain:
     needed: tuple[NeededAdapter, ...]
     rows: tuple[Element, ...]
     shut: bool = False
+    density_share: float = 1.0
 
     def loss_pa(self, flow_m3_s: float) -> float:
         """Give what all elements take together.
@@ -128,7 +152,7 @@ class Chain:
         -------
         float : static pressure [Pa]
         """
-        return sum(
+        return self.density_share * sum(
             fan.curve.pressure_pa(flow_m3_s / fan.count, speed) for fan, speed in zip(self.fans, speeds, strict=True)
         )
 
@@ -264,7 +288,13 @@ def _element(part: AirPart, loading: float | None) -> Element | None:
 
 
 @lru_cache(maxsize=1024)
-def chain_of(airway: Airway, port_m: float | None = None, shut: bool = False, loading: float | None = None) -> Chain:
+def chain_of(
+    airway: Airway,
+    port_m: float | None = None,
+    shut: bool = False,
+    loading: float | None = None,
+    density_share: float = 1.0,
+) -> Chain:
     """Make a chain of a way of air.
 
     Parameters
@@ -273,6 +303,7 @@ def chain_of(airway: Airway, port_m: float | None = None, shut: bool = False, lo
     port_m : diameter of the opening it passes; None when it passes none [m]
     shut : its opening is shut
     loading : least resistance of its filters against new, to look ahead; as they are when None
+    density_share : density of the air against sea level's, over 0
 
     Returns
     -------
@@ -314,6 +345,7 @@ def chain_of(airway: Airway, port_m: float | None = None, shut: bool = False, lo
         bore = bore or port_m
     if bore is not None and not (airway.parts and airway.parts[-1].kind == "filter"):
         elements.append(Element(part_id="", kind="exit", name="exit", diameter_m=bore, square=_square(EXIT, bore)))
+    elements = [element.in_air(density_share) for element in elements]
     return Chain(
         airway_id=airway.id,
         elements=tuple(elements),
@@ -322,6 +354,7 @@ def chain_of(airway: Airway, port_m: float | None = None, shut: bool = False, lo
         rows=_gathered(elements),
         # Nothing in it: there is no way yet.
         shut=shut or not (elements or fans),
+        density_share=density_share,
     )
 
 
@@ -357,6 +390,7 @@ def _gathered(elements: list[Element]) -> tuple[Element, ...]:
     """Squares summed up, ducts of a kind joined end to end: the same losses in fewer rows."""
     square = 0.0
     ducts: dict[tuple[float, float], float] = {}
+    share = elements[0].density_share if elements else 1.0
     rest: list[Element] = []
     for item in elements:
         if item.opens_at_pa or item.bed_pa:
@@ -368,7 +402,15 @@ def _gathered(elements: list[Element]) -> tuple[Element, ...]:
             square += item.square
     plain = [Element(part_id="", kind="sum", name="", diameter_m=1.0, square=square)] if square else []
     joined = [
-        Element(part_id="", kind="sum", name="", diameter_m=diameter, length_m=length, roughness_m=roughness)
+        Element(
+            part_id="",
+            kind="sum",
+            name="",
+            diameter_m=diameter,
+            length_m=length,
+            roughness_m=roughness,
+            density_share=share,
+        )
         for (diameter, roughness), length in ducts.items()
     ]
     return (*plain, *joined, *rest)

@@ -50,8 +50,8 @@ def filter_load(part_id: str, spec: FilterSpec, flow_m3_h: float, loading: float
 
     Notes
     -----
-    A_f = π (D_i + t) L, V_b = π/4 ((D_i + 2 t)² − D_i²) L, contact = V_b/Q, carbon 480 kg/m³; life goes with the bed
-    and inversely with the flow.
+    By definition A_f = π (D_i + t) L, V_b = π/4 ((D_i + 2 t)² − D_i²) L, contact = V_b/Q, carbon 480 kg/m³; life
+    goes with the bed and inversely with the flow.
     """
     flow = flow_m3_h / 3600
     face = contact = carbon = None

@@ -117,7 +117,12 @@ def flex_factor(diameter_m: float, slack: float) -> float:
 
 
 def duct_drop_pa(
-    flow_m3_s: float, diameter_m: float, length_m: float, roughness_m: float, factor: float = 1.0
+    flow_m3_s: float,
+    diameter_m: float,
+    length_m: float,
+    roughness_m: float,
+    factor: float = 1.0,
+    density_share: float = 1.0,
 ) -> float:
     """Give what a straight duct takes.
 
@@ -128,6 +133,7 @@ def duct_drop_pa(
     length_m : length [m]
     roughness_m : roughness of its wall [m]
     factor : of a slack flexible duct, ``flex_factor``
+    density_share : density of the air against sea level's, over 0
 
     Returns
     -------
@@ -135,12 +141,12 @@ def duct_drop_pa(
 
     Notes
     -----
-    Darcy-Weisbach with ``friction_factor``.
+    Darcy-Weisbach with ``friction_factor``; thin air is as viscous as thick air, so its Reynolds number is lower.
     """
     if flow_m3_s <= 0:
         return 0.0
     velocity = flow_m3_s / area_m2(diameter_m)
-    reynolds = max(velocity * diameter_m / VISCOSITY_M2_S, 1.0)
+    reynolds = max(velocity * diameter_m * density_share / VISCOSITY_M2_S, 1.0)
     return (
         factor
         * friction_factor(reynolds, roughness_m / diameter_m)
@@ -148,6 +154,7 @@ def duct_drop_pa(
         / diameter_m
         * 0.5
         * DENSITY_KG_M3
+        * density_share
         * velocity**2
     )
 
@@ -194,19 +201,20 @@ def adapter_loss(from_m: float, to_m: float, make: str = "cone") -> float:
     return float(_crane("contraction" if from_m > to_m else "diffuser")(Di1=from_m, Di2=to_m, angle=angle))
 
 
-def hole_flow_m3_s(pressure_pa: float, effective_m2: float) -> float:
+def hole_flow_m3_s(pressure_pa: float, effective_m2: float, density_share: float = 1.0) -> float:
     """Give the flow through a hole, with the sign of the pressure across it.
 
     Parameters
     ----------
     pressure_pa : pressure across it [Pa]
     effective_m2 : discharge coefficient times area [m²]
+    density_share : density of the air against sea level's, over 0
 
     Returns
     -------
     float : C_d A sqrt(2 |Δp| / ρ) [m³/s]
     """
-    return copysign(effective_m2 * sqrt(2 * abs(pressure_pa) / DENSITY_KG_M3), pressure_pa)
+    return copysign(effective_m2 * sqrt(2 * abs(pressure_pa) / (density_share * DENSITY_KG_M3)), pressure_pa)
 
 
 def end_reflection_db(diameter_m: float, frequency_hz: float) -> float:

@@ -11,6 +11,7 @@ from canopy.air.losses import DENSITY_KG_M3, hole_flow_m3_s
 from canopy.air.shell import GRAVITY, Hole, holes, is_open, opening_level_m
 from canopy.plan.airways import Airway
 from canopy.plan.document import Plan, Space
+from canopy.psychrometrics import density_share
 from canopy.roots import falling_root
 
 # More joined spaces than this are taken at the room's pressure.
@@ -76,6 +77,7 @@ class Node:
     height_m: float
     open: bool
     rise_k: float
+    density_share: float = 1.0
 
     def stack_pa(self, level_m: float) -> float:
         """Give by how much warm air presses outwards at a level, against the middle of the height.
@@ -88,7 +90,23 @@ class Node:
         -------
         float : ρ g (z − H/2) ΔT/T [Pa]
         """
-        return DENSITY_KG_M3 * GRAVITY * (level_m - self.height_m / 2) * self.rise_k / _WARM_K
+        density = self.density_share * DENSITY_KG_M3
+        return density * GRAVITY * (level_m - self.height_m / 2) * self.rise_k / _WARM_K
+
+    def through_m3_s(self, hole: Hole, pressure_pa: float) -> float:
+        """Give what comes in through one hole.
+
+        Parameters
+        ----------
+        hole : one of its holes
+        pressure_pa : pressure at mid-height above the room's [Pa]
+
+        Returns
+        -------
+        float : flow inwards, negative outwards [m³/s]
+        """
+        across = -pressure_pa - self.stack_pa(hole.level_m)
+        return hole_flow_m3_s(across, hole.effective_m2, self.density_share)
 
     def seep_m3_s(self, pressure_pa: float) -> float:
         """Give what comes in through all holes together.
@@ -101,7 +119,7 @@ class Node:
         -------
         float : flow inwards less flow outwards [m³/s]
         """
-        return sum(hole_flow_m3_s(-pressure_pa - self.stack_pa(hole.level_m), hole.effective_m2) for hole in self.holes)
+        return sum(self.through_m3_s(hole, pressure_pa) for hole in self.holes)
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -114,11 +132,6 @@ class Network:
 
 def neighbours(plan: Plan, space: Space) -> tuple[Space, ...]:
     """List the spaces that ways of air join to a space, directly or through others.
-
-    Parameters
-    ----------
-    plan : the plan
-    space : the space
 
     Returns
     -------
@@ -155,7 +168,6 @@ def network(
     Parameters
     ----------
     plan : the plan, for the spaces it is joined to
-    space : the space
     lit : lamps on, for the fans' speeds by day and night
     rise_k : how much warmer it is inside than in the room [K]
     still : ids of ways of air whose fans stand
@@ -166,7 +178,7 @@ def network(
     -------
     Network : to be solved
     """
-    around = neighbours(plan, space)
+    around, air = neighbours(plan, space), density_share(plan.site.altitude_m)
     stopped, ids = set(still), {other.id for other in around}
     nodes, ways = [], []
     taken: dict[str, set[str]] = {other.id: set() for other in around}
@@ -183,6 +195,7 @@ def network(
             height_m=owner.size.height_m,
             open=is_open(owner),
             rise_k=rise_k if owner.id == space.id else 0.0,
+            density_share=air,
         )
         nodes.append(node)
         for airway in owner.airways:
@@ -207,7 +220,7 @@ def _way(
     far = airway.space_id if airway.ends == "space" and airway.space_id in ids else None
     hole = next((o for o in owner.openings if airway.port and o.id == airway.port.opening_id), None)
     shut = hole is not None and (not hole.open or hole.use == "closed")
-    chain = chain_of(airway, hole.diameter_m if hole else None, shut, loading)
+    chain = chain_of(airway, hole.diameter_m if hole else None, shut, loading, node.density_share)
     set_to = tuple(fan.speed_at(lit=lit) if speed is None else speed for fan in airway.fans)
     at = tuple(0.0 for _ in set_to) if still else set_to
     outwards = airway.way == "out"
@@ -231,7 +244,7 @@ def pressures_pa(found: Network) -> dict[str, float]:
 
     Parameters
     ----------
-    found : the network
+    found : spaces and ways, as ``network`` draws them up
 
     Returns
     -------
@@ -272,7 +285,7 @@ def pressure_without_pa(found: Network, airway_id: str, flow_m3_s: float) -> flo
 
     Parameters
     ----------
-    found : the network
+    found : spaces and ways, as ``network`` draws them up
     airway_id : the way
     flow_m3_s : its flow [m³/s]
 

@@ -55,8 +55,7 @@ def operating_point(found: Network, space_id: str, airway_id: str, speed: float)
 
     Parameters
     ----------
-    found : the network around the space
-    space_id : the space
+    found : spaces and ways around it, as ``network`` draws them up
     airway_id : one of its ways, with a fan
     speed : share of full speed
 
@@ -79,10 +78,10 @@ def operating_point(found: Network, space_id: str, airway_id: str, speed: float)
         lift_pa=way.chain.lift_pa(flow, way.speeds),
         loss_pa=way.chain.loss_pa(max(flow, 0.0)),
         space_pa=held[space_id],
-        power_w=sum(fan.count * power_w(fan.spec, speed) for fan in fans),
+        power_w=way.chain.density_share * sum(fan.count * power_w(fan.spec, speed) for fan in fans),
         stalls=flow < STALLS_BELOW * free,
         free_m3_h=free * 3600,
-        max_pa=speed**2 * sum(fan.curve.max_pa for fan in fans),
+        max_pa=way.chain.density_share * speed**2 * sum(fan.curve.max_pa for fan in fans),
     )
 
 
@@ -91,8 +90,6 @@ def operating_points(plan: Plan, space: Space, airway: Airway, *, lit: bool = Tr
 
     Parameters
     ----------
-    plan : the plan
-    space : the space
     airway : one of its ways
     lit : lamps on, for the other ways' fans
 
@@ -109,8 +106,6 @@ def system_curve(plan: Plan, space: Space, airway: Airway, up_to_m3_h: float, *,
 
     Parameters
     ----------
-    plan : the plan
-    space : the space
     airway : one of its ways
     up_to_m3_h : greatest flow of the curve [m³/h]
     count : how many points
@@ -128,12 +123,13 @@ def system_curve(plan: Plan, space: Space, airway: Airway, up_to_m3_h: float, *,
     return Curve(speed=None, points=tuple(points))
 
 
-def fan_curves(airway: Airway, *, count: int = 19) -> tuple[Curve, ...]:
+def fan_curves(airway: Airway, density_share: float = 1.0, *, count: int = 19) -> tuple[Curve, ...]:
     """Give a way's fans together, at each of their speeds.
 
     Parameters
     ----------
     airway : the way
+    density_share : density of the air against sea level's, over 0
     count : how many points each
 
     Returns
@@ -142,7 +138,7 @@ def fan_curves(airway: Airway, *, count: int = 19) -> tuple[Curve, ...]:
     """
     from canopy.air.chain import chain_of
 
-    chain = chain_of(airway)
+    chain = chain_of(airway, density_share=density_share)
     found = []
     for speed in speeds_of(airway):
         free = min(fan.count * fan.curve.free_m3_s for fan in chain.fans) * speed

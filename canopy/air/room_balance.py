@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from canopy.plan.shell import Room
+from canopy.plan.rooms import Around
 from canopy.psychrometrics import (
     HEAT_CAPACITY_J_KGK,
     dry_air_density_kg_m3,
@@ -30,13 +30,13 @@ class RoomLoad:
 
 
 def room_load(
-    room: Room, heat_w: float, vapour_kg_s: float, *, day: bool = True, drawn_m3_h: float = 0.0
+    around: Around, heat_w: float, vapour_kg_s: float, *, day: bool = True, drawn_m3_h: float = 0.0
 ) -> RoomLoad | None:
     """Find what a space's heat and water make of the room around it.
 
     Parameters
     ----------
-    room : the room as it is without the space
+    around : the room as it is without the space, and the height above sea level
     heat_w : heat that ends in the room [W]
     vapour_kg_s : water that ends in the room as vapour [kg/s]
     day : its air by day, or by night
@@ -48,21 +48,22 @@ def room_load(
 
     Notes
     -----
-    ΔT = P/(UA + ρ c Q), ΔW = E/(ρ Q): the room's exchange is its only way out for water. Replacing air has the
-    room's own state without the space.
+    Conservation of heat and water in a well-mixed room: ΔT = P/(UA + ρ c Q), ΔW = E/(ρ Q); the room's exchange is
+    its only way out for water. Replacing air has the room's own state without the space.
     """
+    room, altitude = around.room, around.altitude_m
     if room.floor_m2 is None:
         return None
-    start_c, start_rh = (room.day_c, room.day_rh_pct) if day else (room.night_c, room.night_rh_pct)
-    exchange = room.floor_m2 * room.ceiling_m * room.exchange_per_h + drawn_m3_h
-    ratio = humidity_ratio(start_c, start_rh, room.altitude_m)
-    mass = dry_air_density_kg_m3(start_c, ratio, room.altitude_m) * exchange / 3600
+    start_c, start_rh = around.temperature_c(lit=day), around.rh_pct(lit=day)
+    exchange = room.floor_m2 * room.height_m * room.exchange_per_h + drawn_m3_h
+    ratio = humidity_ratio(start_c, start_rh, altitude)
+    mass = dry_air_density_kg_m3(start_c, ratio, altitude) * exchange / 3600
     loss = room.loss_w_k if room.loss_w_k is not None else LOSS_W_K_M2 * room.floor_m2
     rise = heat_w / (loss + mass * HEAT_CAPACITY_J_KGK)
     warm = start_c + rise
-    most = humidity_ratio(min(warm, 60.0), 100, room.altitude_m)
+    most = humidity_ratio(min(warm, 60.0), 100, altitude)
     wetter = min(vapour_kg_s / max(mass, 1e-9), max(0.0, most - ratio))
-    rh = relative_humidity_pct(min(warm, 60.0), ratio + wetter, room.altitude_m)
+    rh = relative_humidity_pct(min(warm, 60.0), ratio + wetter, altitude)
     return RoomLoad(
         rise_k=rise, temperature_c=warm, rh_pct=min(100.0, rh), ratio_rise=wetter, exchange_m3_h=exchange, loss_w_k=loss
     )

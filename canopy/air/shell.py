@@ -9,6 +9,7 @@ from canopy.air.losses import HOLE, SEAM
 from canopy.library import find, leaks, materials
 from canopy.plan.document import Space
 from canopy.plan.shell import FACES, Opening
+from canopy.schedule import day_share
 
 STILL_FILM_W_M2K = 7.5
 GRAVITY = 9.81
@@ -34,10 +35,6 @@ class Hole:
 def volume_m3(space: Space) -> float:
     """Give the inner volume.
 
-    Parameters
-    ----------
-    space : the space
-
     Returns
     -------
     float : volume [m³]
@@ -47,10 +44,6 @@ def volume_m3(space: Space) -> float:
 
 def open_faces(space: Space) -> tuple[str, ...]:
     """Give the faces that stand open.
-
-    Parameters
-    ----------
-    space : the space
 
     Returns
     -------
@@ -67,10 +60,6 @@ def open_faces(space: Space) -> tuple[str, ...]:
 def is_open(space: Space) -> bool:
     """Say whether a whole side stands open.
 
-    Parameters
-    ----------
-    space : the space
-
     Returns
     -------
     bool : True when any face is an open side
@@ -80,10 +69,6 @@ def is_open(space: Space) -> bool:
 
 def envelope_w_k(space: Space) -> float:
     """Give the heat that passes the walls and top per kelvin.
-
-    Parameters
-    ----------
-    space : the space
 
     Returns
     -------
@@ -105,10 +90,6 @@ def envelope_w_k(space: Space) -> float:
 def leak_m2(space: Space) -> float:
     """Give the area of seams, zips and slack sleeves.
 
-    Parameters
-    ----------
-    space : the space
-
     Returns
     -------
     float : geometric area [m²]; as typed, or the kind's usual one by the area of its shell
@@ -122,10 +103,6 @@ def leak_m2(space: Space) -> float:
 def draught_m3_h(space: Space) -> float:
     """Give what moves through seams by draughts alone.
 
-    Parameters
-    ----------
-    space : the space
-
     Returns
     -------
     float : flow [m³/h], by the kind's usual air changes an hour
@@ -138,7 +115,6 @@ def opening_level_m(space: Space, opening: Opening) -> float:
 
     Parameters
     ----------
-    space : the space
     opening : one of its openings
 
     Returns
@@ -155,7 +131,6 @@ def holes(space: Space, taken: frozenset[str] = frozenset()) -> tuple[Hole, ...]
 
     Parameters
     ----------
-    space : the space
     taken : ids of openings that a way of air passes
 
     Returns
@@ -187,7 +162,6 @@ def open_side_flow_m3_h(space: Space, rise_k: float) -> float:
 
     Parameters
     ----------
-    space : the space
     rise_k : how much warmer it is inside [K]
 
     Returns
@@ -232,7 +206,7 @@ def door_flow_m3_h(space: Space, rise_k: float) -> float:
 
     Parameters
     ----------
-    space : the space, with how often and how long it is opened
+    space : the space, with when and for how long it is opened
     rise_k : how much warmer it is inside [K]
 
     Returns
@@ -243,10 +217,9 @@ def door_flow_m3_h(space: Space, rise_k: float) -> float:
     -----
     One-sided exchange while it is open; between two openings the air is as stuffy as the seams let it be.
     """
-    air, side = space.air, space.door_side
-    if not air.door_times or side is None or space.door_open:
+    door, side = space.air.door, space.door_side
+    if side is None or space.door_open:
         return 0.0
     size = space.size
     area = (size.depth_m if side in ("left", "right") else size.width_m) * size.height_m
-    open_h = min(air.door_minutes / 60, 24.0 / air.door_times)
-    return one_sided_m3_h(area, size.height_m, rise_k) * open_h * air.door_times / 24
+    return one_sided_m3_h(area, size.height_m, rise_k) * day_share(door)

@@ -100,7 +100,7 @@ def mean_speed_m_s(stirrers: tuple[Stirrer, ...], wall_m2: float, leaf_m2: float
 
     Notes
     -----
-    Momentum of the jets against drag on walls (Cf 0.02) and leaves (Cd 0.2), η 0.7.
+    Conservation of momentum: the jets against drag on walls (Cf 0.02) and leaves (Cd 0.2), η 0.7.
     """
     push = sum(jet.flow_m3_s * jet.speed_m_s for jet in map(jet_of, stirrers))
     drag = _WALL_DRAG * wall_m2 + _LEAF_DRAG * leaf_m2
@@ -109,10 +109,6 @@ def mean_speed_m_s(stirrers: tuple[Stirrer, ...], wall_m2: float, leaf_m2: float
 
 def surface_m2(space: Space) -> float:
     """Give the inner surface of a space.
-
-    Parameters
-    ----------
-    space : the space
 
     Returns
     -------

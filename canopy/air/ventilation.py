@@ -5,7 +5,6 @@ from __future__ import annotations
 from dataclasses import dataclass
 from math import hypot
 
-from canopy.air.losses import hole_flow_m3_s
 from canopy.air.network import Network, Way, network, pressures_pa
 from canopy.air.shell import door_flow_m3_h, draught_m3_h, open_side_flow_m3_h
 from canopy.plan.airways import Airway
@@ -135,7 +134,6 @@ def ventilation(
     Parameters
     ----------
     plan : the plan, for the spaces it is joined to
-    space : the space
     lit : lamps on, for the fans' speeds by day and night
     rise_k : how much warmer it is inside than in the room [K]
     still : ids of ways whose fans stand
@@ -155,7 +153,7 @@ def ventilation(
             flows.append(WayFlow(way=way, flow_m3_s=way.flow_m3_s(pressures), head_pa=way.head_pa(pressures)))
     passing = []
     for hole in node.holes:
-        flow = hole_flow_m3_s(-here - node.stack_pa(hole.level_m), hole.effective_m2)
+        flow = node.through_m3_s(hole, here)
         passing.append(
             HoleFlow(
                 opening_id=hole.opening_id, flow_m3_s=flow, speed_m_s=abs(flow) / hole.gross_m2, gross_m2=hole.gross_m2
@@ -176,9 +174,7 @@ def _beyond_m3_h(found: Network, pressures: dict[str, float]) -> float:
     total = 0.0
     for node in found.nodes[1:]:
         pressure = pressures[node.space_id]
-        total += sum(
-            max(0.0, hole_flow_m3_s(-pressure - node.stack_pa(hole.level_m), hole.effective_m2)) for hole in node.holes
-        )
+        total += sum(max(0.0, node.through_m3_s(hole, pressure)) for hole in node.holes)
         for way in found.ways:
             if (way.from_id, way.to_id) in ((None, node.space_id), (node.space_id, None)):
                 flow = way.flow_m3_s(pressures)
@@ -228,25 +224,24 @@ def breath(plan: Plan, space: Space, *, lit: bool, rise_k: float) -> Breath:
 
     Parameters
     ----------
-    plan : the plan
-    space : the space
-    lit : lamps on
+    lit : lamps on; a way counts by the share of that time for which its schedule runs it
     rise_k : how much warmer it is inside than in the room [K]
 
     Returns
     -------
     Breath : cycles are taken to begin together, so that the longest-running way is the last to stop
     """
-    running = ventilation(plan, space, lit=lit, rise_k=rise_k)
-    cycled = sorted((way for way in space.airways if way.duty < 1 and way.fans), key=lambda way: way.duty)
-    phases, past = [], 0.0
-    still: tuple[str, ...] = ()
-    for way in cycled:
-        air = ventilation(plan, space, lit=lit, rise_k=rise_k, still=still) if still else running
-        if way.duty > past:
-            phases.append(Phase(share=way.duty - past, air=air))
-            past = way.duty
-        still = (*still, way.id)
-    last = ventilation(plan, space, lit=lit, rise_k=rise_k, still=still) if still else running
-    phases.append(Phase(share=1 - past, air=last))
+    duties = {way.id: way.duty(space.lit, while_lit=lit) for way in space.airways if way.fans}
+    still = tuple(key for key, duty in duties.items() if duty <= 0)
+    running = ventilation(plan, space, lit=lit, rise_k=rise_k, still=still)
+    phases, past, air = [], 0.0, running
+    for key, duty in sorted(duties.items(), key=lambda item: item[1]):
+        if not 0 < duty < 1:
+            continue
+        if duty > past:
+            phases.append(Phase(share=duty - past, air=air))
+            past = duty
+        still = (*still, key)
+        air = ventilation(plan, space, lit=lit, rise_k=rise_k, still=still)
+    phases.append(Phase(share=1 - past, air=air))
     return Breath(running=running, phases=tuple(phases), door_m3_h=door_flow_m3_h(space, rise_k))

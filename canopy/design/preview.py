@@ -63,7 +63,8 @@ def moved_between(before: SpaceReport, after: SpaceReport) -> tuple[Moved, ...]:
 
     Parameters
     ----------
-    before, after : the space's reports
+    before : the space's report as it is
+    after : its report as it would be
 
     Returns
     -------

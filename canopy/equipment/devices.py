@@ -15,5 +15,4 @@ class DeviceSpec(Record):
     name: Name
     kind: Literal["heater", "mat", "humidifier", "dehumidifier", "pump", "circulation", "other"] = "other"
     power_w: Annotated[float, Field(ge=0, le=20_000)]
-    hours_per_day: Annotated[float, Field(ge=0, le=24)]
     heats_space: Share = 1.0

@@ -31,7 +31,6 @@ def evaluate(plan: Plan, *, day: dt.date | None = None, quality: Quality = DEFAU
 
     Parameters
     ----------
-    plan : the plan
     day : the day it is looked at; the plan's own date when None
     quality : how finely to cut the walls for light
     with_map : draw up each space's PPFD map too

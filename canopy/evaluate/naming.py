@@ -25,10 +25,6 @@ def cite(cited: Cited) -> str:
 def stage_name(plant: Growing) -> str:
     """Name a plant by crop and stage.
 
-    Parameters
-    ----------
-    plant : the plant
-
     Returns
     -------
     str : such as "Tatsoi, vegetative"

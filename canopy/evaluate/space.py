@@ -91,7 +91,6 @@ def evaluate_space(
 
     Parameters
     ----------
-    plan : the plan
     space : one of its spaces
     day : the day it is looked at; the plan's own date when None
     quality : how finely to cut the walls for light
@@ -118,7 +117,6 @@ def evaluate_standing(
 
     Parameters
     ----------
-    plan : the plan
     here : one of its spaces on a day
     quality : how finely to cut the walls for light
     map_height_m : height of the PPFD map; the plants' middle top when None [m]
@@ -130,7 +128,7 @@ def evaluate_standing(
     """
     space = here.space
     light = lighting(here, quality, map_height_m, with_map=with_map)
-    air = breathing(plan, space, light)
+    air = breathing(plan, here, light)
     paths = path_reports(plan, space, air)
     feed = feeding(here, air)
     circuit = plan.circuit(space.circuit_id)

@@ -42,7 +42,7 @@ def ec_of_ppm(ppm: float, scale: Scale) -> float:
 
     Parameters
     ----------
-    ppm : what the meter shows
+    ppm : what the meter shows, 0 or more [ppm]
     scale : 500 or 700
 
     Returns
@@ -75,8 +75,8 @@ def doses(
 
     Notes
     -----
-    EC adds up linearly at these strengths: EC = EC water + Σ x e, with doses x [mL/L] in the ratio of the parts'
-    shares and e what a mL/L adds. Good to about 10 %; the meter decides.
+    Conservation of ions in dilute solution: EC adds up linearly at these strengths, EC = EC water + Σ x e, with
+    doses x [mL/L] in the ratio of the parts' shares and e what a mL/L adds. Good to about 10 %; the meter decides.
     """
     used = [part for part in parts if not part.stages or not stage or stage in part.stages]
     if not used:

@@ -67,7 +67,6 @@ def leaf_points(crown: Crown, size_m: tuple[float, float, float]) -> Array:
 
     Parameters
     ----------
-    crown : the crown
     size_m : inner size of the space; points are drawn in to lie inside [m]
 
     Returns

@@ -54,7 +54,6 @@ def images(scene: Scene, emitter: Emitter) -> list[Image]:
 
     Parameters
     ----------
-    scene : the scene
     emitter : one of its lamps
 
     Returns
@@ -89,10 +88,6 @@ def _image(scene: Scene, emitter: Emitter, by: tuple[str, ...]) -> Image:
 def mirror_patches(scene: Scene) -> NDArray[np.bool_]:
     """Say which wall patches are mirrors.
 
-    Parameters
-    ----------
-    scene : the scene
-
     Returns
     -------
     ndarray of bool : shape (patches,)
@@ -111,7 +106,6 @@ def mirrored_light(
 
     Parameters
     ----------
-    scene : the scene
     seen : each lamp's images
     fine_direct : shape (patches, pieces, lamps), direct light of the lamps themselves [µmol/m²/s]
     is_mirror : shape (patches,)

@@ -30,7 +30,6 @@ def extraterrestrial_mj_m2_d(latitude_deg: float, day: dt.date) -> float:
     Parameters
     ----------
     latitude_deg : north positive, -66 to 66 [°]
-    day : the day
 
     Returns
     -------
@@ -67,7 +66,6 @@ def outdoor_dli_mol_m2_d(latitude_deg: float, day: dt.date, sky: str = "mixed") 
     Parameters
     ----------
     latitude_deg : north positive [°]
-    day : the day
     sky : "clear", "mixed" or "overcast"
 
     Returns

@@ -84,7 +84,7 @@ def text_of(raw: bytes) -> list[str]:
 
     Parameters
     ----------
-    raw : its bytes
+    raw : as the file lies on disk, up to 2 MB
 
     Returns
     -------

@@ -93,7 +93,6 @@ def light_at_points(
 
     Parameters
     ----------
-    space : the space
     points : shape (n, 3) [m]
     normals : shape (n, 3), unit normals of the receiving surface
     quality : how finely to cut the walls

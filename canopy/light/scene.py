@@ -25,6 +25,7 @@ from canopy.plan.document import Fixture, Space
 from canopy.plan.furnishing import Column, Daylight, Shelf
 from canopy.plan.pose import axes, centre
 from canopy.plan.shell import FACES, Surface
+from canopy.schedule import Never
 
 Array = NDArray[np.float64]
 # A round column is taken as a prism of so many sides.
@@ -55,7 +56,6 @@ def surface_reflectance(space: Space, face: str) -> float:
 
     Parameters
     ----------
-    space : the space
     face : "left", "right", "front", "back", "floor" or "ceiling"
 
     Returns
@@ -72,7 +72,6 @@ def is_mirror(space: Space, face: str) -> bool:
 
     Parameters
     ----------
-    space : the space
     face : its name
 
     Returns
@@ -119,8 +118,7 @@ def emitter_of(fixture: Fixture) -> Emitter:
                 "id": "lamp",
                 "dim": 1.0,
                 "ageing": 1.0,
-                "on_at": "00:00",
-                "hours": 0.0,
+                "schedule": Never(),
                 "enabled": True,
                 "chain": "",
             }
@@ -156,7 +154,6 @@ def window_emitter(space: Space, window: Daylight) -> Emitter:
 
     Parameters
     ----------
-    space : the space
     window : the window on one of its faces
 
     Returns
@@ -215,10 +212,6 @@ def _shelf_plate(shelf: Shelf, crowns: tuple[Crown, ...]) -> Plate:
 
 def column_plates(column: Column) -> tuple[Plate, ...]:
     """Turn a round column into the sides of a prism of the same circumference.
-
-    Parameters
-    ----------
-    column : the column
 
     Returns
     -------
@@ -306,7 +299,6 @@ def field_of(space: Space, quality: Quality = DEFAULT, crowns: tuple[Crown, ...]
 
     Parameters
     ----------
-    space : the space
     quality : how finely to cut it
     crowns : what grows there
 
@@ -333,7 +325,6 @@ def weights(space: Space, day: dt.date | None = None) -> Array:
 
     Parameters
     ----------
-    space : the space
     day : the day, for daylight by month; the first of June's when None
 
     Returns
@@ -350,15 +341,11 @@ def weights(space: Space, day: dt.date | None = None) -> Array:
 def hours(space: Space) -> Array:
     """Give how long each lamp and each window shines in a day.
 
-    Parameters
-    ----------
-    space : the space
-
     Returns
     -------
     ndarray : shape (lamps + windows,) [h]
     """
-    return np.array([*(f.hours for f in space.fixtures), *(w.hours for w in space.daylight)], dtype=np.float64)
+    return np.array([*(f.full_hours for f in space.fixtures), *(w.hours for w in space.daylight)], dtype=np.float64)
 
 
 def inside(space: Space, points: Array) -> Array:
@@ -366,7 +353,6 @@ def inside(space: Space, points: Array) -> Array:
 
     Parameters
     ----------
-    space : the space
     points : shape (n, 3) [m]
 
     Returns

@@ -99,7 +99,7 @@ def sky_share(crowns: Sequence[Crown], points: Array, normals: Array) -> Array:
 
     Parameters
     ----------
-    crowns : the crowns
+    crowns : discs that light must pass; none lets all through
     points : shape (n, 3) [m]
     normals : shape (n, 3), unit normals
 

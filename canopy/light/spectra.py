@@ -95,10 +95,6 @@ def spectrum_of(spec: FixtureSpec) -> Spectrum:
 def band_shares(spectrum: Spectrum) -> dict[str, float]:
     """Give how a spectrum's photons fall into bands.
 
-    Parameters
-    ----------
-    spectrum : the spectrum
-
     Returns
     -------
     dict : blue, green, red as shares of the photons 400-700 nm, and far red (700-750) as a share beside them

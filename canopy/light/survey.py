@@ -78,7 +78,7 @@ def fit_survey(space: Space, survey: Survey, *, crowns: tuple[Crown, ...] = (), 
     -----
     Weighted least squares of readings y = A g + daylight with a weak prior g = 1 ± 0.5. A reading's error is the
     meter's share of what the model expects there, not of what was read: a shadowed meter would else count most. First
-    with Huber's weights, so that no single reading draws the fit to itself; then readings more than three robust
+    with Huber's weights (1964), so that no single reading draws the fit to itself; then readings more than three robust
     standard deviations off are left out and the rest fitted by plain least squares. Standard errors from the
     covariance, widened by the scatter where that is larger than the meter's error.
     """
@@ -164,7 +164,6 @@ def sheet_points(space: Space, height_m: float, across: int = 5) -> tuple[tuple[
 
     Parameters
     ----------
-    space : the space
     height_m : height of the meter [m]
     across : points along the longer side
 
@@ -183,8 +182,6 @@ def taken(space: Space, fit: SurveyFit, day: dt.date) -> dict[str, object]:
 
     Parameters
     ----------
-    space : the space
-    fit : the fit
     day : today
 
     Returns

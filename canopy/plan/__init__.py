@@ -11,6 +11,7 @@ from canopy.plan.airways import (
     FilterPart,
     FittingPart,
     Measured,
+    OtherSpeed,
     PortPart,
     Stirrer,
 )
@@ -30,18 +31,22 @@ from canopy.plan.document import (
 from canopy.plan.files import MAX_BYTES, dumps, from_data, load, loads, schema
 from canopy.plan.furnishing import Column, Daylight, Feed, FeedPart, Ground, HungItem, Net, Shelf, Survey, SurveyReading
 from canopy.plan.plants import Plant, Planting, Training
-from canopy.plan.shell import FACES, Face, Faces, Opening, Room, Size, Surface
+from canopy.plan.rooms import USUAL_ROOM, Around, Room, RoomAir
+from canopy.plan.shell import FACES, Face, Faces, Opening, Size, Surface
+from canopy.plan.site import OutdoorMonth, Site
 
 __all__ = [
     "FACES",
     "FORMAT",
     "MAX_BYTES",
+    "USUAL_ROOM",
     "VERSION",
     "AdapterPart",
     "Air",
     "AirPart",
     "Airway",
     "Ambient",
+    "Around",
     "BendPart",
     "Circuit",
     "Column",
@@ -62,12 +67,16 @@ __all__ = [
     "Measured",
     "Net",
     "Opening",
+    "OtherSpeed",
+    "OutdoorMonth",
     "Plan",
     "Plant",
     "Planting",
     "PortPart",
     "Room",
+    "RoomAir",
     "Shelf",
+    "Site",
     "Size",
     "Space",
     "Stirrer",

@@ -4,6 +4,7 @@ inside.
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
@@ -11,19 +12,27 @@ from pydantic import Field, model_validator
 from canopy.equipment import Diameter, DuctSpec, FanSpec, FilterSpec, FittingSpec, Speed, StirSpec
 from canopy.model import Id, Name, Record
 from canopy.plan.shell import Humidity, Offset, Temperature
+from canopy.schedule import Always, Schedule, Span, WithLamps, dark, day_share, share_while
 
 LONGEST_DUCT_M = 30.0
 
 
+class OtherSpeed(Record):
+    """Another speed at some times (0: off), such as while the lamps are off."""
+
+    speed: Annotated[float, Field(ge=0, le=1)]
+    schedule: WithLamps = WithLamps(when="dark")
+
+
 class FanPart(Record):
-    """Fans side by side at one place of a chain; ``night_speed`` is their speed with the lamps off (0: off)."""
+    """Fans side by side at one place of a chain; ``other`` is another speed with the lamps off, or on."""
 
     kind: Literal["fan"] = "fan"
     id: Id
     spec: FanSpec
     count: Annotated[int, Field(ge=1, le=4)] = 1
     speed: Annotated[float, Field(ge=0, le=1)] = 1.0
-    night_speed: Annotated[float, Field(ge=0, le=1)] | None = None
+    other: OtherSpeed | None = None
 
     def speed_at(self, *, lit: bool) -> float:
         """Give its speed with lamps on or off.
@@ -36,7 +45,9 @@ class FanPart(Record):
         -------
         float : share of full speed, 0 when it is off
         """
-        return self.speed if lit or self.night_speed is None else self.night_speed
+        if self.other is not None and (self.other.schedule.when == "lit") == lit:
+            return self.other.speed
+        return self.speed
 
 
 class FilterPart(Record):
@@ -126,8 +137,8 @@ class Airway(Record):
     """One way for air out of a space or into it: parts in the order of the flow, ending in the room,
     in another one, outdoors or in another space.
 
-    ``on_min`` of every ``every_min`` minutes its fans run; without them they run all the time. ``away`` is the air at
-    the other end where that is not the room; ``far_opening_id`` the opening of the other space that it joins.
+    ``schedule`` says when its fans run. ``away`` is the air at the other end where that is not the room;
+    ``far_opening_id`` the opening of the other space that it joins.
     """
 
     id: Id
@@ -137,8 +148,7 @@ class Airway(Record):
     space_id: Id | None = None
     far_opening_id: Id | None = None
     parts: tuple[AirPart, ...] = Field(default=(), max_length=24)
-    on_min: Annotated[float, Field(gt=0, le=1440)] | None = None
-    every_min: Annotated[float, Field(gt=0, le=1440)] | None = None
+    schedule: Schedule = Always()
     away: Ambient | None = None
     measured: Measured | None = None
 
@@ -146,10 +156,6 @@ class Airway(Record):
     def _whole(self) -> Airway:
         if self.ends == "space" and self.space_id is None:
             raise ValueError("say which space it leads to")
-        if (self.on_min is None) != (self.every_min is None):
-            raise ValueError("a cycle needs both: so many minutes of every so many")
-        if self.on_min is not None and self.every_min is not None and self.on_min > self.every_min:
-            raise ValueError(f"it cannot run {self.on_min:g} of every {self.every_min:g} minutes")
         if sum(1 for part in self.parts if part.kind == "port") > 1:
             raise ValueError("a chain passes the shell once: it has one port")
         return self
@@ -169,10 +175,19 @@ class Airway(Record):
         """Where it passes the shell, if that is said."""
         return next((part for part in self.parts if part.kind == "port"), None)
 
-    @property
-    def duty(self) -> float:
-        """Share of the time its fans run, 0..1."""
-        return 1.0 if self.on_min is None or self.every_min is None else self.on_min / self.every_min
+    def duty(self, lit: Iterable[Span], *, while_lit: bool | None = None) -> float:
+        """Give the share of the time that its fans run.
+
+        Parameters
+        ----------
+        lit : when the space's lamps are on
+        while_lit : only while they are on (True) or off (False); over the whole day when None
+
+        Returns
+        -------
+        float : share, 0..1
+        """
+        return _duty(self.schedule, lit, while_lit)
 
     def is_inside(self, part_id: str) -> bool:
         """Say whether a part lies inside the space.
@@ -205,22 +220,29 @@ class Stirrer(Record):
     pitch_deg: Annotated[float, Field(ge=-90, le=90)] = 0.0
     speed: Speed = 1.0
     swings: bool = False
-    on_min: Annotated[float, Field(gt=0, le=1440)] | None = None
-    every_min: Annotated[float, Field(gt=0, le=1440)] | None = None
+    schedule: Schedule = Always()
     enabled: bool = True
 
-    @model_validator(mode="after")
-    def _cycled(self) -> Stirrer:
-        if (self.on_min is None) != (self.every_min is None):
-            raise ValueError("a cycle needs both: so many minutes of every so many")
-        if self.on_min is not None and self.every_min is not None and self.on_min > self.every_min:
-            raise ValueError(f"it cannot run {self.on_min:g} of every {self.every_min:g} minutes")
-        return self
+    def duty(self, lit: Iterable[Span], *, while_lit: bool | None = None) -> float:
+        """Give the share of the time that it runs.
 
-    @property
-    def duty(self) -> float:
-        """Share of the time it runs, 0..1."""
-        return 1.0 if self.on_min is None or self.every_min is None else self.on_min / self.every_min
+        Parameters
+        ----------
+        lit : when the space's lamps are on
+        while_lit : only while they are on (True) or off (False); over the whole day when None
+
+        Returns
+        -------
+        float : share, 0..1
+        """
+        return _duty(self.schedule, lit, while_lit)
+
+
+def _duty(schedule: Schedule, lit: Iterable[Span], while_lit: bool | None) -> float:
+    lit = tuple(lit)
+    if while_lit is None:
+        return min(1.0, day_share(schedule, lit))
+    return min(1.0, share_while(schedule, lit if while_lit else dark(lit), lit))
 
 
 def usual_away(airway: Airway) -> Ambient:
@@ -243,10 +265,6 @@ _SHORT_M = {"bend": 0.12, "adapter": 0.07, "port": 0.0}
 
 def part_length_m(part: AirPart) -> float:
     """Give how long a part of a way of air is.
-
-    Parameters
-    ----------
-    part : the part
 
     Returns
     -------

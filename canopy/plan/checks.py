@@ -19,16 +19,14 @@ TOLERANCE_M = 1e-6
 def problems(plan: Plan) -> list[PlanProblem]:
     """Find every breach of the rules in a plan whose fields are well formed.
 
-    Parameters
-    ----------
-    plan : the plan
-
     Returns
     -------
     list of PlanProblem : empty when the plan is sound; each names the place and what would be accepted
     """
     found = list(_twice("circuits", (circuit.id for circuit in plan.circuits)))
     found += _twice("spaces", (space.id for space in plan.spaces))
+    found += _twice("rooms", (room.id for room in plan.rooms))
+    room_ids = {room.id for room in plan.rooms}
     for number, circuit in enumerate(plan.circuits):
         if circuit.rule_set_id not in rule_sets():
             found.append(_unknown(f"circuits[{number}].rule_set_id", "rule set", circuit.rule_set_id, rule_sets()))
@@ -41,6 +39,8 @@ def problems(plan: Plan) -> list[PlanProblem]:
         path = f"spaces[{number}]"
         if space.circuit_id is not None and space.circuit_id not in circuit_ids:
             found.append(_unknown(f"{path}.circuit_id", "circuit", space.circuit_id, circuit_ids))
+        if space.room_id not in room_ids:
+            found.append(_unknown(f"{path}.room_id", "room", space.room_id, room_ids))
         found += _space(path, space)
         found += _plants(path, space, known, plantings)
     found += airway_problems(plan)
@@ -73,6 +73,7 @@ def _plantings(plan: Plan, known: Mapping[str, Crop]) -> Iterator[PlanProblem]:
         if crop is None:
             yield _unknown(f"{here}.crop_id", "crop", planting.crop_id, known)
             continue
+        yield from _twice(f"{here}.trainings", (item.id for item in planting.trainings))
         stages = [stage.kind for stage in crop.stages]
         for kind in (planting.first_stage or stages[0], *planting.stage_days):
             if kind not in stages:

@@ -17,10 +17,16 @@ from canopy.model import Id, Name, Record, Share
 from canopy.plan.airways import Airway, Stirrer
 from canopy.plan.furnishing import Column, Daylight, Feed, Ground, HungItem, Net, Shelf, Survey
 from canopy.plan.plants import Plant, Planting
-from canopy.plan.shell import Clock, Faces, Hours, Offset, Opening, Room, Side, Size, SpaceKind
+from canopy.plan.rooms import USUAL_ROOM, Around, Room, around_on
+from canopy.plan.shell import Faces, Offset, Opening, Side, Size, SpaceKind
+from canopy.plan.site import Site
+from canopy.schedule import Always, ByHand, Daily, Never, Schedule, Span, day_hours, spans_of, union
+
+LampSchedule = Annotated[Always | Never | Daily, Field(discriminator="kind")]
+DoorSchedule = Annotated[Never | ByHand, Field(discriminator="kind")]
 
 FORMAT = "mild-canopy-plan"
-VERSION = 2
+VERSION = 3
 
 
 class Fixture(Record):
@@ -42,18 +48,29 @@ class Fixture(Record):
     pitch_deg: Annotated[float, Field(ge=-90, le=90)] = 0.0
     dim: Share = 1.0
     ageing: Annotated[float, Field(ge=0.3, le=1)] = 1.0
-    on_at: Clock = "06:00"
-    hours: Hours = 14.0
+    schedule: LampSchedule = Daily(start="06:00", hours=14.0)
     enabled: bool = True
     chain: Annotated[str, Field(max_length=40)] = ""
+
+    @property
+    def hours(self) -> float:
+        """How long it is on in a day, ramps included [h]."""
+        if isinstance(self.schedule, Daily):
+            return self.schedule.hours
+        return 24.0 if isinstance(self.schedule, Always) else 0.0
+
+    @property
+    def full_hours(self) -> float:
+        """How long it would be on at its setting for the same light: its hours less half of each ramp [h]."""
+        return day_hours(self.schedule)
 
 
 class Air(Record):
     """What the air is asked to do, and how it is judged.
 
     ``count_allowance`` puts the flat filter allowance into the exchange rule (for who does not compute the filter);
-    ``leak_cm2`` is the area of seams and slack ports, the kind's usual one when None; ``door_times`` a day somebody
-    opens the door for ``door_minutes``. ``hung`` says that fans and filters inside hang from the frame.
+    ``leak_cm2`` is the area of seams and slack ports, the kind's usual one when None; ``door`` says when somebody
+    opens the door. ``hung`` says that fans and filters inside hang from the frame.
     """
 
     exchange_minutes: Annotated[float, Field(ge=0.5, le=60)] = 3.0
@@ -66,8 +83,7 @@ class Air(Record):
     leak_cm2: Annotated[float, Field(ge=0, le=2000)] | None = None
     noise_wish_dba: Annotated[float, Field(ge=15, le=90)] | None = None
     listen_m: Annotated[float, Field(ge=0.3, le=20)] = 2.0
-    door_times: Annotated[int, Field(ge=0, le=48)] = 0
-    door_minutes: Annotated[float, Field(gt=0, le=600)] = 10.0
+    door: DoorSchedule = Never()
     hung: bool = True
 
 
@@ -76,6 +92,7 @@ class Device(Record):
 
     id: Id
     spec: DeviceSpec
+    schedule: Schedule = Always()
 
 
 class Space(Record):
@@ -89,7 +106,7 @@ class Space(Record):
     door_side: Side | None = "front"
     door_open: bool = False
     openings: tuple[Opening, ...] = Field(default=(), max_length=40)
-    room: Room = Room()
+    room_id: Id = USUAL_ROOM.id
     plants: tuple[Plant, ...] = Field(default=(), max_length=400)
     fixtures: tuple[Fixture, ...] = Field(default=(), max_length=60)
     air: Air = Air()
@@ -108,6 +125,18 @@ class Space(Record):
     circuit_id: Id | None = None
     assumed: tuple[str, ...] = ()
 
+    @property
+    def lit(self) -> tuple[Span, ...]:
+        """When at least one of its lamps is on."""
+        return union(
+            span for lamp in self.fixtures if lamp.enabled and lamp.dim > 0 for span in spans_of(lamp.schedule)
+        )
+
+    @property
+    def lit_hours(self) -> float:
+        """For how long at least one of its lamps is on [h]."""
+        return sum(span.end_min - span.start_min for span in self.lit) / 60
+
 
 class HouseholdLoad(Record):
     """Something else on the same circuit."""
@@ -115,7 +144,7 @@ class HouseholdLoad(Record):
     id: Id
     name: Name
     power_w: Annotated[float, Field(ge=0, le=20_000)]
-    hours_per_day: Hours = 24.0
+    schedule: Schedule = Always()
 
 
 class Circuit(Record):
@@ -132,17 +161,22 @@ class Circuit(Record):
 class Tariff(Record):
     """What electricity costs."""
 
-    currency: Annotated[str, Field(min_length=1, max_length=8)] = "EUR"
     price_per_kwh: Annotated[float, Field(ge=0, le=100)] = 0.30
 
 
 class Plan(Record):
-    """A household with its spaces: the whole content of a plan file."""
+    """A household with its spaces: the whole content of a plan file.
+
+    ``serial`` is the number that the next new part takes into its id; it never goes back, so that no id is used again.
+    """
 
     format: Literal["mild-canopy-plan"] = "mild-canopy-plan"
-    version: Literal[2] = 2
+    version: Literal[3] = 3
     name: Name
     date: dt.date
+    serial: Annotated[int, Field(ge=1, le=10**9)] = 1
+    site: Site = Site()
+    rooms: tuple[Room, ...] = Field(default=(USUAL_ROOM,), min_length=1, max_length=40)
     tariff: Tariff = Tariff()
     circuits: tuple[Circuit, ...] = Field(default=(), max_length=40)
     plantings: tuple[Planting, ...] = Field(default=(), max_length=400)
@@ -161,6 +195,32 @@ class Plan(Record):
         Space : the space, or None
         """
         return next((space for space in self.spaces if space.id == space_id), None)
+
+    def room(self, room_id: str) -> Room | None:
+        """Find a room by its id.
+
+        Parameters
+        ----------
+        room_id : the id
+
+        Returns
+        -------
+        Room : the room, or None
+        """
+        return next((room for room in self.rooms if room.id == room_id), None)
+
+    def around(self, space: Space, day: dt.date) -> Around:
+        """Give what stands around a space on a day.
+
+        Parameters
+        ----------
+        space : one of its spaces
+
+        Returns
+        -------
+        Around : its room's air then, and the height above sea level; the usual room where it names none of the plan
+        """
+        return around_on(self.room(space.room_id) or USUAL_ROOM, self.site, day)
 
     def planting(self, planting_id: str | None) -> Planting | None:
         """Find a planting by its id.

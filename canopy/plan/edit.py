@@ -4,27 +4,16 @@ from __future__ import annotations
 
 import datetime as dt
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass, field
-from typing import Any, Literal
+from typing import Any
 
 from canopy.errors import PlanError, PlanProblem
 from canopy.library import Crop
-from canopy.plan.document import Plan, Space
+from canopy.plan.applying import Editor, merged, next_id, number_of
+from canopy.plan.changes import Act, Add, Collection, Remove
+from canopy.plan.document import Fixture, Plan, Space
 from canopy.plan.files import from_data
+from canopy.schedule import Daily
 
-Collection = Literal[
-    "fixtures",
-    "plants",
-    "openings",
-    "devices",
-    "shelves",
-    "columns",
-    "hung",
-    "daylight",
-    "airways",
-    "stirrers",
-    "plantings",
-]
 COLLECTIONS: tuple[Collection, ...] = (
     "fixtures",
     "plants",
@@ -38,26 +27,22 @@ COLLECTIONS: tuple[Collection, ...] = (
     "stirrers",
     "plantings",
 )
-# What a change confirms: a figure that a person has typed is no longer assumed.
-_CONFIRMS = {
-    "room": "room",
-    "faces": "faces",
-    "circuit_id": "circuit",
-    "air": "air",
-    "fixtures": "lamp",
-    "plants": "stage",
-    "openings": "openings",
-    "airways": "air",
-}
 
 
-@dataclass(frozen=True, kw_only=True)
-class Change:
-    """New values for one part of a space, for the space itself when ``collection`` is None, or for a planting."""
+def lamp_hours(lamp: Fixture, hours: float) -> dict[str, Any]:
+    """Write a lamp's hours as a change: its start and ramps stay as they are.
 
-    values: Mapping[str, Any] = field(default_factory=dict)
-    collection: Collection | None = None
-    part_id: str = ""
+    Parameters
+    ----------
+    hours : hours a day, 0 to 24 [h]
+
+    Returns
+    -------
+    dict : values for a ``Change``
+    """
+    if isinstance(lamp.schedule, Daily):
+        return {"schedule.hours": hours}
+    return {"schedule": Daily(start="06:00", hours=hours).model_dump(mode="json")}
 
 
 def fresh_id(prefix: str, taken: Iterable[str]) -> str:
@@ -79,15 +64,6 @@ def fresh_id(prefix: str, taken: Iterable[str]) -> str:
     return f"{prefix}-{number}"
 
 
-def _merge(data: dict[str, Any], values: Mapping[str, Any]) -> dict[str, Any]:
-    """Lay values over a record's data; dotted keys reach into parts of it."""
-    out = dict(data)
-    for key, value in values.items():
-        head, _, rest = key.partition(".")
-        out[head] = _merge(out.get(head) or {}, {rest: value}) if rest else value
-    return out
-
-
 def _with_space(plan: Plan, space_id: str, make: Any) -> Plan:
     data = plan.model_dump(mode="json")
     for number, space in enumerate(data["spaces"]):
@@ -97,14 +73,13 @@ def _with_space(plan: Plan, space_id: str, make: Any) -> Plan:
     raise PlanError([PlanProblem(path="spaces", message="this space is no longer in the plan")])
 
 
-def apply(plan: Plan, space_id: str, changes: Iterable[Change]) -> Plan:
-    """Apply changes to a space, all or none.
+def apply(plan: Plan, space_id: str | None, changes: Iterable[Act]) -> Plan:
+    """Apply changes to a space or to the household, all or none.
 
     Parameters
     ----------
-    plan : the plan
-    space_id : the space
-    changes : what to change
+    space_id : the space; None for the household alone
+    changes : what to change, in order
 
     Returns
     -------
@@ -113,47 +88,22 @@ def apply(plan: Plan, space_id: str, changes: Iterable[Change]) -> Plan:
     Raises
     ------
     PlanError : the result would break a rule, or a part is no longer there
+    PlanConflictError : a figure is not what the person saw when they typed another
     """
-    wanted = list(changes)
-    data = plan.model_dump(mode="json")
-    places = [number for number, space in enumerate(data["spaces"]) if space["id"] == space_id]
-    if not places:
-        raise PlanError([PlanProblem(path="spaces", message="this space is no longer in the plan")])
-    for change in wanted:
-        if change.collection == "plantings":
-            _change_part(data, "plantings", change)
-        else:
-            _change_space(data["spaces"][places[0]], change)
-    return from_data(data)
+    editor = Editor(plan.model_dump(mode="json"), space_id)
+    for change in changes:
+        editor.apply(change)
+    return from_data(editor.data)
 
 
-def _change_space(space: dict[str, Any], change: Change) -> None:
-    touched = {change.collection} if change.collection else {key.partition(".")[0] for key in change.values}
-    settled = {_CONFIRMS.get(str(key)) for key in touched}
-    space["assumed"] = [key for key in space["assumed"] if key not in settled]
-    if change.collection is None:
-        space.update(_merge(space, change.values))
-    else:
-        _change_part(space, change.collection, change)
-
-
-def _change_part(owner: dict[str, Any], collection: str, change: Change) -> None:
-    for number, part in enumerate(owner[collection]):
-        if part["id"] == change.part_id:
-            owner[collection][number] = _merge(part, change.values)
-            return
-    raise PlanError([PlanProblem(path=collection, message="this part is no longer in the plan")])
-
-
-def add_parts(plan: Plan, space_id: str, collection: Collection, parts: list[dict[str, Any]]) -> Plan:
+def add_parts(plan: Plan, space_id: str, collection: Collection, parts: list[dict[str, Any]], prefix: str = "") -> Plan:
     """Add parts to a space.
 
     Parameters
     ----------
-    plan : the plan
-    space_id : the space
     collection : which kind of part of a space
-    parts : their data, ids included
+    parts : their data; each gets an id of its own
+    prefix : what their ids begin with; by the list when ""
 
     Returns
     -------
@@ -163,7 +113,29 @@ def add_parts(plan: Plan, space_id: str, collection: Collection, parts: list[dic
     ------
     PlanError : a part breaks a rule
     """
-    return _with_space(plan, space_id, lambda space: {**space, collection: [*space[collection], *parts]})
+    name = prefix or PREFIXES.get(collection, "part")
+    return apply(plan, space_id, [Add(collection=collection, parts=tuple(parts), prefix=name)])
+
+
+PREFIXES: dict[Collection, str] = {
+    "fixtures": "lamp",
+    "plants": "plant",
+    "openings": "port",
+    "devices": "device",
+    "shelves": "shelf",
+    "columns": "column",
+    "hung": "hung",
+    "daylight": "window",
+    "airways": "way",
+    "stirrers": "stirrer",
+    "plantings": "planting",
+    "rooms": "room",
+    "circuits": "circuit",
+    "parts": "part",
+    "readings": "reading",
+    "other_loads": "load",
+    "trainings": "training",
+}
 
 
 def remove_parts(plan: Plan, space_id: str, collection: Collection, part_ids: Iterable[str]) -> Plan:
@@ -171,8 +143,6 @@ def remove_parts(plan: Plan, space_id: str, collection: Collection, part_ids: It
 
     Parameters
     ----------
-    plan : the plan
-    space_id : the space
     collection : which kind of part
     part_ids : the ids; one that is not there is passed over
 
@@ -180,25 +150,7 @@ def remove_parts(plan: Plan, space_id: str, collection: Collection, part_ids: It
     -------
     Plan : the plan without them; a way of air through an opening that goes keeps its other parts
     """
-    gone = set(part_ids)
-    data = plan.model_dump(mode="json")
-    for space in data["spaces"]:
-        if space["id"] == space_id:
-            space[collection] = [part for part in space[collection] if part["id"] not in gone]
-            if collection == "openings":
-                _unport(data, space, gone)
-            return from_data(data)
-    raise PlanError([PlanProblem(path="spaces", message="this space is no longer in the plan")])
-
-
-def _unport(data: dict[str, Any], space: dict[str, Any], gone: set[str]) -> None:
-    """A way of air through an opening that goes keeps its other parts."""
-    for airway in space["airways"]:
-        airway["parts"] = [part for part in airway["parts"] if part.get("opening_id") not in gone]
-    for other in data["spaces"]:
-        for airway in other["airways"]:
-            if airway["space_id"] == space["id"] and airway["far_opening_id"] in gone:
-                airway["far_opening_id"] = None
+    return apply(plan, space_id, [Remove(collection=collection, part_ids=tuple(part_ids))])
 
 
 def confirm(plan: Plan, space_id: str, what: str) -> Plan:
@@ -206,8 +158,6 @@ def confirm(plan: Plan, space_id: str, what: str) -> Plan:
 
     Parameters
     ----------
-    plan : the plan
-    space_id : the space
     what : the assumed family, such as "room"
 
     Returns
@@ -224,7 +174,6 @@ def change_plan(plan: Plan, values: Mapping[str, Any]) -> Plan:
 
     Parameters
     ----------
-    plan : the plan
     values : new values; dotted keys reach into parts
 
     Returns
@@ -235,7 +184,7 @@ def change_plan(plan: Plan, values: Mapping[str, Any]) -> Plan:
     ------
     PlanError : the result would break a rule
     """
-    return from_data(_merge(plan.model_dump(mode="json"), values))
+    return from_data(merged(plan.model_dump(mode="json"), values))
 
 
 def add_planting(plan: Plan, space_id: str, plantings: list[dict[str, Any]], plants: list[dict[str, Any]]) -> Plan:
@@ -243,10 +192,8 @@ def add_planting(plan: Plan, space_id: str, plantings: list[dict[str, Any]], pla
 
     Parameters
     ----------
-    plan : the plan
-    space_id : the space
-    plantings : the plantings' data, ids included
-    plants : the plants' data, ids included, each naming its planting
+    plantings : the plantings' data; their ids stand for the plants' references only
+    plants : the plants' data, each naming its planting
 
     Returns
     -------
@@ -256,28 +203,19 @@ def add_planting(plan: Plan, space_id: str, plantings: list[dict[str, Any]], pla
     ------
     PlanError : one of them breaks a rule
     """
-    data = plan.model_dump(mode="json")
-    data["plantings"] += plantings
-    for space in data["spaces"]:
-        if space["id"] == space_id:
-            space["plants"] += plants
-            return from_data(data)
-    raise PlanError([PlanProblem(path="spaces", message="this space is no longer in the plan")])
+    acts: list[Act] = [Add(collection="plantings", parts=tuple(plantings), prefix="planting")]
+    return apply(plan, space_id, [*acts, Add(collection="plants", parts=tuple(plants), prefix="plant")])
 
 
 def remove_planting(plan: Plan, planting_id: str) -> Plan:
     """Take a planting out, with its plants in every space.
-
-    Parameters
-    ----------
-    plan : the plan
-    planting_id : the planting
 
     Returns
     -------
     Plan : the plan without it
     """
     data = plan.model_dump(mode="json")
+    data["serial"] = max(data["serial"], 1 + number_of(planting_id))
     data["plantings"] = [item for item in data["plantings"] if item["id"] != planting_id]
     for space in data["spaces"]:
         space["plants"] = [plant for plant in space["plants"] if plant["planting_id"] != planting_id]
@@ -286,11 +224,6 @@ def remove_planting(plan: Plan, planting_id: str) -> Plan:
 
 def with_crop(plan: Plan, crop: Crop) -> Plan:
     """Bring a crop of the person's own into a plan, or up to date there.
-
-    Parameters
-    ----------
-    plan : the plan
-    crop : the crop
 
     Returns
     -------
@@ -309,27 +242,39 @@ def add_space(plan: Plan, space: Space) -> Plan:
 
     Parameters
     ----------
-    plan : the plan
     space : the new space
 
     Returns
     -------
-    Plan : the plan with the space at the end
+    Plan : the plan with the space at the end; it stands in the plan's first room where it names none of the plan
 
     Raises
     ------
     PlanError : the space breaks a rule
     """
+    if plan.room(space.room_id) is None:
+        space = space.model_copy(update={"room_id": plan.rooms[0].id})
     return from_data(plan.model_copy(update={"spaces": (*plan.spaces, space)}).model_dump(mode="json"))
+
+
+def space_id_for(plan: Plan, slug: str) -> tuple[Plan, str]:
+    """Take the plan's next number into the id of a new space.
+
+    Parameters
+    ----------
+    slug : what it begins with, such as "hall-closet"
+
+    Returns
+    -------
+    (Plan, str) : the plan with its number gone on, and the id, never used before in this plan
+    """
+    data = {"serial": plan.serial}
+    key = next_id(data, slug, [space.id for space in plan.spaces])
+    return plan.model_copy(update={"serial": data["serial"]}), key
 
 
 def remove_space(plan: Plan, space_id: str) -> Plan:
     """Take a space out.
-
-    Parameters
-    ----------
-    plan : the plan
-    space_id : the space
 
     Returns
     -------
@@ -353,7 +298,6 @@ def shifted(plan: Plan, by: dt.timedelta) -> Plan:
 
     Parameters
     ----------
-    plan : the plan
     by : how far
 
     Returns

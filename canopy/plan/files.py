@@ -142,10 +142,6 @@ def load(path: Path) -> Plan:
 def dumps(plan: Plan) -> str:
     """Write a plan as the text of a plan file.
 
-    Parameters
-    ----------
-    plan : the plan
-
     Returns
     -------
     str : JSON, indented, keys in document order, ending in a newline; the same plan always gives the same text

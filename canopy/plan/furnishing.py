@@ -49,11 +49,11 @@ class Net(Record):
 
 
 class Ground(Record):
-    """What lies under the plants: what the floor stands on, insulation, and a lined floor or tray that holds a
+    """What lies under the plants: the room's floor or a shelf, insulation, and a lined floor or tray that holds a
     spill.
     """
 
-    stands_on: Literal["wood", "concrete", "shelf"] = "wood"
+    stands_on: Literal["floor", "shelf"] = "floor"
     below_c: Temperature | None = None
     insulation_m: Annotated[float, Field(ge=0, le=0.5)] = 0.0
     stand_off_m: Annotated[float, Field(ge=0, le=1)] = 0.0
@@ -89,10 +89,6 @@ class Daylight(Record):
 
     def dli_on(self, day: dt.date) -> float:
         """Give the daylight just inside the window.
-
-        Parameters
-        ----------
-        day : the day
 
         Returns
         -------

@@ -79,7 +79,6 @@ def round_column(column: Column, count: int, rings: int) -> list[Place]:
 
     Parameters
     ----------
-    column : the column
     count : how many plants in all
     rings : on how many levels
 

@@ -15,7 +15,6 @@ def covers(shelf: Shelf, x_m: float, y_m: float) -> bool:
 
     Parameters
     ----------
-    shelf : the shelf
     x_m : from the left [m]
     y_m : from the front [m]
 
@@ -32,7 +31,6 @@ def shelf_under(space: Space, x_m: float, y_m: float, z_m: float) -> Shelf | Non
 
     Parameters
     ----------
-    space : the space
     x_m : from the left [m]
     y_m : from the front [m]
     z_m : height of its foot [m]
@@ -50,7 +48,6 @@ def roof_m(space: Space, x_m: float, y_m: float, z_m: float) -> float:
 
     Parameters
     ----------
-    space : the space
     x_m : from the left [m]
     y_m : from the front [m]
     z_m : its height [m]

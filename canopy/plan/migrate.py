@@ -5,6 +5,8 @@ from __future__ import annotations
 import copy
 from typing import Any
 
+from canopy.plan.migrate_three import to_three
+
 # The recipes of version 1 for the way from fan to room, as chains: duct between fan and port and duct and bends
 # behind it.
 _FLEX = {
@@ -42,18 +44,22 @@ def migrated(data: dict[str, Any]) -> dict[str, Any]:
 
     Returns
     -------
-    dict : the same when it is of this version; else a copy brought up to date. What is malformed stays as it is, for
-    the check that follows to name
+    dict : the same when it is of this version; else a copy brought up to date, one version at a time. What is
+        malformed stays as it is, for the check that follows to name
     """
-    if data.get("version") != 1:
+    if data.get("version") not in (1, 2):
         return data
     out = copy.deepcopy(data)
-    out["version"] = 2
-    spaces = out.get("spaces")
-    for space in spaces if isinstance(spaces, list) else []:
-        if isinstance(space, dict) and isinstance(space.get("air"), dict):
-            _to_two(space)
-    return out
+    if out["version"] == 1:
+        out["version"] = 2
+        for space in _records(out.get("spaces")):
+            if isinstance(space.get("air"), dict):
+                _to_two(space)
+    return to_three(out)
+
+
+def _records(value: Any) -> list[dict[str, Any]]:
+    return [item for item in value if isinstance(item, dict)] if isinstance(value, list) else []
 
 
 def _to_two(space: dict[str, Any]) -> None:

@@ -17,6 +17,7 @@ class Training(Record):
     net).
     """
 
+    id: Id
     on: dt.date
     height_m: Annotated[float, Field(gt=0, le=6)]
     how: Literal["cut", "hold"] = "hold"

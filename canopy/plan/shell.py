@@ -1,4 +1,4 @@
-"""The shell of a space: its size, faces and openings, and the room around it; the measures all parts share."""
+"""The shell of a space: its size, faces and openings; the measures all parts share."""
 
 from __future__ import annotations
 
@@ -13,12 +13,10 @@ FACES = ("left", "right", "front", "back", "floor", "ceiling")
 Face = Literal["left", "right", "front", "back", "floor", "ceiling"]
 Side = Literal["left", "right", "front", "back"]
 SpaceKind = Literal["tent", "closet", "cabinet", "shelf", "glass-case"]
-Clock = Annotated[str, Field(pattern=r"^([01]\d|2[0-3]):[0-5]\d$")]
 Temperature = Annotated[float, Field(ge=-30, le=60)]
 Humidity = Annotated[float, Field(ge=1, le=100)]
 Length = Annotated[float, Field(gt=0, le=10)]
 Offset = Annotated[float, Field(ge=0, le=10)]
-Hours = Annotated[float, Field(ge=0, le=24)]
 
 
 class Size(Record):
@@ -94,22 +92,3 @@ class Opening(Record):
         """Area that is free to the air when it is open [m²]."""
         gross = pi * self.across_m**2 / 4 if self.shape == "round" else self.across_m * self.up_m
         return gross * self.clear_share
-
-
-class Room(Record):
-    """The room around a space: its air as it is without the space, and how much of a load it can take.
-
-    A room without a floor area is taken as large. ``exchange_per_h`` is how often its own air changes, ``loss_w_k``
-    the heat it gives to the rest of the home per kelvin (by its floor area when None).
-    """
-
-    day_c: Temperature = 21.0
-    night_c: Temperature = 18.0
-    day_rh_pct: Humidity = 50.0
-    night_rh_pct: Humidity = 55.0
-    co2_ppm: Annotated[float, Field(ge=300, le=5000)] = 450.0
-    altitude_m: Annotated[float, Field(ge=-400, le=5000)] = 0.0
-    floor_m2: Annotated[float, Field(gt=0.5, le=400)] | None = None
-    ceiling_m: Annotated[float, Field(ge=1.5, le=8)] = 2.4
-    exchange_per_h: Annotated[float, Field(ge=0, le=20)] = 0.5
-    loss_w_k: Annotated[float, Field(gt=0, le=2000)] | None = None

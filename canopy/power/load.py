@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 from canopy.plan.airways import Airway, FanPart
 from canopy.plan.document import Circuit, Plan, Space
+from canopy.schedule import day_hours
 
 CONTINUOUS_H = 3.0
 MONTH_DAYS = 30.4
@@ -35,42 +36,44 @@ class Load:
 def other_loads(circuit: Circuit) -> tuple[Load, ...]:
     """Give the household's other loads on a circuit.
 
-    Parameters
-    ----------
-    circuit : the circuit
-
     Returns
     -------
     tuple of Load : one for each
     """
     return tuple(
-        Load(part_id=item.id, name=item.name, power_w=item.power_w, hours_per_day=item.hours_per_day)
+        Load(part_id=item.id, name=item.name, power_w=item.power_w, hours_per_day=min(24.0, day_hours(item.schedule)))
         for item in circuit.other_loads
     )
 
 
-def appliance_loads(space: Space) -> tuple[Load, ...]:
+def appliance_loads(space: Space, density: float = 1.0) -> tuple[Load, ...]:
     """Give the loads of a space that are not lamps: its fans, stirring fans and devices.
 
     Parameters
     ----------
-    space : the space
+    density : density of the air against sea level's, over 0
 
     Returns
     -------
-    tuple of Load : one for each; a fan draws by the cube of its speed (affinity laws), at its faster speed for as many
-        hours as give the day's energy. One that blows in or hangs inside heats the space, one outside that draws out
-        does not
+    tuple of Load : one for each; a fan draws by the air's density and the cube of its speed (affinity laws), at its
+        faster speed for as many hours as give the day's energy. One that blows in or hangs inside heats the space,
+        one outside that draws out does not
     """
-    found = [_fan_load(space, airway, part) for airway in space.airways for part in airway.parts if part.kind == "fan"]
+    lit = space.lit
+    found = [
+        _fan_load(space, airway, part, density)
+        for airway in space.airways
+        for part in airway.parts
+        if part.kind == "fan"
+    ]
     for stirrer in space.stirrers:
         if stirrer.enabled:
             found.append(
                 Load(
                     part_id=stirrer.id,
                     name=stirrer.spec.name,
-                    power_w=stirrer.spec.power_w * stirrer.speed**3,
-                    hours_per_day=24 * stirrer.duty,
+                    power_w=density * stirrer.spec.power_w * stirrer.speed**3,
+                    hours_per_day=24 * stirrer.duty(lit),
                 )
             )
     for device in space.devices:
@@ -80,38 +83,28 @@ def appliance_loads(space: Space) -> tuple[Load, ...]:
                 part_id=device.id,
                 name=spec.name,
                 power_w=spec.power_w,
-                hours_per_day=spec.hours_per_day,
+                hours_per_day=min(24.0, day_hours(device.schedule, lit)),
                 heats_space=spec.heats_space,
             )
         )
     return tuple(found)
 
 
-def lit_hours(space: Space) -> float:
-    """Give for how long lamps are on.
-
-    Parameters
-    ----------
-    space : the space
-
-    Returns
-    -------
-    float : the longest day of its lamps; 0 without lamps [h]
-    """
-    return max((lamp.hours for lamp in space.fixtures if lamp.enabled), default=0.0)
-
-
-def _fan_load(space: Space, airway: Airway, part: FanPart) -> Load:
-    by_day, by_night = part.speed_at(lit=True), part.speed_at(lit=False)
-    fastest, lit = max(by_day, by_night), lit_hours(space)
-    hours = 0.0 if fastest <= 0 else (lit * by_day**3 + (24 - lit) * by_night**3) / fastest**3
+def _fan_load(space: Space, airway: Airway, part: FanPart, density: float) -> Load:
+    lit, lit_h = space.lit, space.lit_hours
+    halves = [
+        (hours * airway.duty(lit, while_lit=on), part.speed_at(lit=on))
+        for on, hours in ((True, lit_h), (False, 24 - lit_h))
+    ]
+    fastest = max((speed for hours, speed in halves if hours > 0), default=0.0)
+    hours = 0.0 if fastest <= 0 else sum(hours * speed**3 for hours, speed in halves) / fastest**3
     heats = 1.0 if airway.way == "in" or airway.is_inside(part.id) else 0.0
     name = part.spec.name if part.count == 1 else f"{part.count} × {part.spec.name}"
     return Load(
         part_id=part.id,
         name=name,
-        power_w=part.count * part.spec.power_w * fastest**3,
-        hours_per_day=min(24.0, hours * airway.duty),
+        power_w=density * part.count * part.spec.power_w * fastest**3,
+        hours_per_day=min(24.0, hours),
         heats_space=heats,
     )
 
@@ -121,7 +114,7 @@ def monthly_cost(loads: tuple[Load, ...], price_per_kwh: float) -> float:
 
     Parameters
     ----------
-    loads : the loads
+    loads : all that runs, each with its hours a day
     price_per_kwh : tariff [currency/kWh]
 
     Returns
@@ -133,11 +126,6 @@ def monthly_cost(loads: tuple[Load, ...], price_per_kwh: float) -> float:
 
 def spaces_on(plan: Plan, circuit_id: str) -> tuple[Space, ...]:
     """Give the spaces that hang on a circuit.
-
-    Parameters
-    ----------
-    plan : the plan
-    circuit_id : the circuit
 
     Returns
     -------

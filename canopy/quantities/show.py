@@ -51,8 +51,7 @@ def magnitude(value: float, kind: Kind, system: str) -> str:
 
     Parameters
     ----------
-    value : the value [kind.unit]
-    kind : its kind
+    value : in the kind's own unit, finite
     system : "metric" or "us"
 
     Returns
@@ -71,8 +70,7 @@ def show(value: float, kind: Kind, system: str = "metric") -> str:
 
     Parameters
     ----------
-    value : the value [kind.unit]
-    kind : its kind
+    value : in the kind's own unit, finite
     system : "metric" or "us"
 
     Returns

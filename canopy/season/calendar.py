@@ -29,10 +29,6 @@ class StageSpan:
     def holds(self, day: dt.date) -> bool:
         """Say whether a day lies in this stage.
 
-        Parameters
-        ----------
-        day : the day
-
         Returns
         -------
         bool : True from its first day on, and after its last when the stage is open-ended
@@ -114,7 +110,6 @@ def span_on(found: tuple[StageSpan, ...], day: dt.date) -> StageSpan | None:
     Parameters
     ----------
     found : its stages
-    day : the day
 
     Returns
     -------
@@ -131,7 +126,6 @@ def harvest(found: tuple[StageSpan, ...], crop: Crop) -> Harvest | None:
     Parameters
     ----------
     found : its stages
-    crop : the crop
 
     Returns
     -------

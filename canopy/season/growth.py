@@ -85,9 +85,7 @@ def free_form(crop: Crop, found: tuple[StageSpan, ...], day: dt.date) -> Form:
 
     Parameters
     ----------
-    crop : the crop
     found : its stages on dates
-    day : the day
 
     Returns
     -------
@@ -133,9 +131,7 @@ def form_on(plant: Plant, planting: Planting, crop: Crop, found: tuple[StageSpan
     ----------
     plant : the plant; a size seen on a day draws the curve through it
     planting : its planting, with trainings
-    crop : the crop
     found : the planting's stages on dates
-    day : the day
 
     Returns
     -------

@@ -46,7 +46,6 @@ def ground_of(space: Space, shelf_id: str = "") -> tuple[Rect, float]:
 
     Parameters
     ----------
-    space : the space
     shelf_id : a shelf's id; "" for the floor
 
     Returns
@@ -65,7 +64,6 @@ def container_values(container: ContainerClass | None, crop: Crop) -> dict[str, 
     Parameters
     ----------
     container : from the library; None for a pot of the crop's usual height
-    crop : the crop
 
     Returns
     -------
@@ -170,7 +168,6 @@ def move_on(
 
     Parameters
     ----------
-    plan : the plan
     from_id : the space they stand in
     to_id : the space they go to
     plant_ids : which plants
@@ -224,7 +221,6 @@ def begin_with(plan: Plan, space_id: str, plant_ids: list[str], planting: Planti
 
     Parameters
     ----------
-    plan : the plan
     space_id : their space
     plant_ids : plants of the planting's crop
     planting : the new planting

@@ -13,6 +13,8 @@ from canopy.errors import LibraryError
 from canopy.library import Crop, StageTargets, crops, find
 from canopy.plan.document import Plan, Space
 from canopy.plan.plants import Plant, Planting
+from canopy.plan.rooms import USUAL_ROOM, Around, Room, around_on
+from canopy.plan.site import Site
 from canopy.season.calendar import StageSpan, reach, span_on, spans
 from canopy.season.growth import Form, form_on
 
@@ -23,10 +25,12 @@ _NET_WIDEST = 1.6
 
 @dataclass(frozen=True, kw_only=True)
 class Cast:
-    """All that can grow in a plan: the library's crops with the person's own, and the plantings."""
+    """All that a space's day draws on: the library's crops with the person's own, the plantings, rooms and site."""
 
     crops: Mapping[str, Crop] = field(default_factory=crops)
     plantings: Mapping[str, Planting] = field(default_factory=dict)
+    rooms: Mapping[str, Room] = field(default_factory=dict)
+    site: Site = field(default_factory=Site)
 
     def crop(self, plant: Plant) -> Crop:
         """Give a plant's crop.
@@ -49,16 +53,17 @@ class Cast:
 def cast_of(plan: Plan) -> Cast:
     """Gather what can grow in a plan.
 
-    Parameters
-    ----------
-    plan : the plan
-
     Returns
     -------
     Cast : crops and plantings by id
     """
     known = ChainMap({crop.id: crop for crop in plan.crops}, dict(crops())) if plan.crops else crops()
-    return Cast(crops=known, plantings={planting.id: planting for planting in plan.plantings})
+    return Cast(
+        crops=known,
+        plantings={planting.id: planting for planting in plan.plantings},
+        rooms={room.id: room for room in plan.rooms},
+        site=plan.site,
+    )
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -152,12 +157,13 @@ class Growing:
 
 @dataclass(frozen=True, kw_only=True)
 class Standing:
-    """A space on a day: the plants that stand there then, and those of its list that do not."""
+    """A space on a day: the plants that stand there then, those of its list that do not, and what is around it."""
 
     space: Space
     day: dt.date
     plants: tuple[Growing, ...]
     absent: tuple[Plant, ...] = ()
+    around: Around = field(default_factory=Around)
 
     @cached_property
     def by_id(self) -> Mapping[str, Growing]:
@@ -175,7 +181,7 @@ class Standing:
         -------
         Standing : the same plants on the same day
         """
-        return Standing(space=space, day=self.day, plants=self.plants, absent=self.absent)
+        return Standing(space=space, day=self.day, plants=self.plants, absent=self.absent, around=self.around)
 
 
 def is_here(plant: Plant, planting: Planting | None, day: dt.date) -> bool:
@@ -185,7 +191,6 @@ def is_here(plant: Plant, planting: Planting | None, day: dt.date) -> bool:
     ----------
     plant : the plant, with the days it stands here
     planting : its planting, if it has one
-    day : the day
 
     Returns
     -------
@@ -203,9 +208,7 @@ def standing_of(space: Space, day: dt.date, cast: Cast | None = None) -> Standin
 
     Parameters
     ----------
-    space : the space
-    day : the day
-    cast : crops and plantings; the library alone when None
+    cast : crops, plantings, rooms and site; the library and the usual room alone when None
 
     Returns
     -------
@@ -223,7 +226,8 @@ def standing_of(space: Space, day: dt.date, cast: Cast | None = None) -> Standin
             absent.append(plant)
             continue
         here.append(_growing(space, plant, number, known.crop(plant), planting, day))
-    return Standing(space=space, day=day, plants=tuple(here), absent=tuple(absent))
+    around = around_on(known.rooms.get(space.room_id, USUAL_ROOM), known.site, day)
+    return Standing(space=space, day=day, plants=tuple(here), absent=tuple(absent), around=around)
 
 
 def _planting(plant: Plant, cast: Cast) -> Planting | None:
@@ -258,18 +262,14 @@ def _growing(space: Space, plant: Plant, number: int, crop: Crop, planting: Plan
 def day_to_show(plan: Plan, today: dt.date) -> dt.date:
     """Choose the day a plan is looked at unless another is asked for.
 
-    Parameters
-    ----------
-    plan : the plan
-    today : today
-
     Returns
     -------
-    date : today while something dated grows or light depends on the month; the plan's own date otherwise
+    date : today while something dated grows, or light or a room depends on the season; the plan's own date otherwise
     """
     cast = cast_of(plan)
     known = [spans(item, cast.crops[item.crop_id]) for item in plan.plantings]
     found = reach(known)
     if found:
         return today if found[0] <= today <= found[1] else plan.date
-    return today if any(space.daylight for space in plan.spaces) else plan.date
+    seasonal = any(space.daylight for space in plan.spaces) or any(room.follows_season for room in plan.rooms)
+    return today if seasonal else plan.date

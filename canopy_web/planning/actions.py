@@ -15,9 +15,8 @@ from canopy.design.start.space import begin_space
 from canopy.errors import PlanError, PlanProblem
 from canopy.library import ContainerClass, Crop
 from canopy.plan import Circuit, Plan, Planting, Tariff, loads
+from canopy.plan.changes import Change, Collection
 from canopy.plan.edit import (
-    Change,
-    Collection,
     add_parts,
     add_planting,
     add_space,

@@ -22,7 +22,7 @@ from canopy.equipment import StirSpec
 from canopy.errors import PlanError
 from canopy.library import find, stirrers
 from canopy.plan import Airway, Space, Stirrer
-from canopy.plan.edit import Change
+from canopy.plan.changes import Change
 from canopy_web.planning import actions
 from canopy_web.workspace import air_forms, own_air_forms
 from canopy_web.workspace.page import Where, locate

@@ -25,7 +25,8 @@ from canopy.light.photometric_file import read_photometric
 from canopy.light.spectra import read_spectrum
 from canopy.light.survey import sheet_points, taken
 from canopy.plan import Survey
-from canopy.plan.edit import Change, apply, fresh_id
+from canopy.plan.changes import Change
+from canopy.plan.edit import apply, fresh_id
 from canopy.quantities import LENGTH, show
 from canopy.season import Standing
 from canopy_web.drawing.sheet import sheet

@@ -11,7 +11,8 @@ from canopy.design.crops.arranging import arrange, main_stage
 from canopy.errors import CanopyError, GeometryError, PlanError, PlanProblem
 from canopy.library import Crop, containers
 from canopy.plan import Planting, Size
-from canopy.plan.edit import Change, fresh_id
+from canopy.plan.changes import Change
+from canopy.plan.edit import fresh_id
 from canopy.plan.layout import Place, aligned, grid, on_wall, round_column
 from canopy.season import Sowing, container_values, ground_of
 from canopy_web.planning import actions

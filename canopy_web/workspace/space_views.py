@@ -11,7 +11,8 @@ from django.views.decorators.http import require_POST
 from canopy.equipment import DeviceSpec
 from canopy.errors import PlanError
 from canopy.plan import Column, Daylight, Device, HungItem, Opening, Shelf, Space
-from canopy.plan.edit import Change, Collection, fresh_id
+from canopy.plan.changes import Change, Collection
+from canopy.plan.edit import fresh_id
 from canopy_web.planning import actions
 from canopy_web.workspace import furnish_forms
 from canopy_web.workspace.forms import PartForm

@@ -16,7 +16,8 @@ from canopy.errors import PlanError, QuantityError
 from canopy.library import fixtures
 from canopy.light.scene import PREVIEW
 from canopy.plan import Fixture
-from canopy.plan.edit import COLLECTIONS, Change, Collection, apply, fresh_id
+from canopy.plan.changes import Change, Collection
+from canopy.plan.edit import COLLECTIONS, apply, fresh_id
 from canopy.quantities import LENGTH, parse_between
 from canopy_web.planning import actions
 from canopy_web.workspace import forms
@@ -368,11 +369,7 @@ def remedy(request: HttpRequest, plan_pk: int, space_id: str, margin_id: str) ->
             return page(request, where, words="This has changed meanwhile; there is nothing to mend here now.")
         label = found.label.say(where.system)
         return page(request, where.again(actions.change_space(where.row, space_id, found.changes, label)))
-    moved = (
-        [item for item in preview(report, found) if item.before or item.after]
-        if found
-        else []
-    )
+    moved = [item for item in preview(report, found) if item.before or item.after] if found else []
     return render(
         request,
         "workspace/_remedy.html",

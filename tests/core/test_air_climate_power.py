@@ -6,8 +6,9 @@ from canopy.air import AirNeeds, demands, envelope_w_k, exchange_flow_m3_h, gove
 from canopy.climate import Stand, Surroundings, gas_exchange
 from canopy.climate.canopy_gas import gross_uptake_umol_m2_s
 from canopy.errors import QuantityError
-from canopy.plan import Air, Faces, Opening, Plan, Room, Size, Space, Surface
-from canopy.power import Load, appliance_loads, lit_hours, monthly_cost
+from canopy.plan import Air, Faces, Opening, OtherSpeed, Plan, Size, Space, Surface
+from canopy.plan.rooms import USUAL_ROOM
+from canopy.power import Load, appliance_loads, monthly_cost
 from canopy.psychrometrics import (
     dry_air_density_kg_m3,
     humidity_ratio,
@@ -153,13 +154,13 @@ def test_a_slow_fan_draws_by_the_cube(demo_plan):
         parts = tuple(fan.model_copy(update=set_to) if part is fan else part for part in way.parts)
         return appliance_loads(tent.model_copy(update={"airways": (way.model_copy(update={"parts": parts}),)}))[0]
 
-    full, slow, by_day = load(), load(speed=0.5), load(night_speed=0.0)
+    full, slow, by_day = load(), load(speed=0.5), load(other=OtherSpeed(speed=0.0))
     assert slow.power_w == pytest.approx(full.power_w / 8)
-    assert (full.hours_per_day, by_day.hours_per_day) == (24, lit_hours(tent))
+    assert (full.hours_per_day, by_day.hours_per_day) == (24, tent.lit_hours)
     # Half speed by night costs an eighth of the power for the dark hours.
-    lit = lit_hours(tent)
-    assert load(night_speed=0.5).energy_kwh_d == pytest.approx(full.power_w * (lit + (24 - lit) / 8) / 1000)
-    assert (full.heats_space, load(speed=0.0, night_speed=0.0).energy_kwh_d) == (1, 0)
+    lit = tent.lit_hours
+    assert load(other=OtherSpeed(speed=0.5)).energy_kwh_d == pytest.approx(full.power_w * (lit + (24 - lit) / 8) / 1000)
+    assert (full.heats_space, load(speed=0.0, other=OtherSpeed(speed=0.0)).energy_kwh_d) == (1, 0)
 
 
 def test_cost_is_an_addition():
@@ -172,4 +173,4 @@ def test_cost_is_an_addition():
 
 
 def test_rooms_default_to_a_living_room():
-    assert Room().day_c == 21
+    assert (USUAL_ROOM.day_c, Plan(name="P", date="2026-03-01").rooms) == (21, (USUAL_ROOM,))

@@ -13,7 +13,8 @@ from canopy.design.light.proposal import basis_of, judged, windows
 from canopy.evaluate import evaluate_space
 from canopy.evaluate.light.leaf_levels import DEPTHS, compensation_of, leaf_levels
 from canopy.evaluate.light.lighting import lighting
-from canopy.plan.edit import Change, apply
+from canopy.plan.changes import Change
+from canopy.plan.edit import apply
 from canopy.season import cast_of, standing_of
 from tests.conftest import DAY
 
@@ -108,8 +109,9 @@ def test_lamps_of_the_library_meet_the_closet(closet):
     tried = (try_choice(closet, choice) for choice in choices)
     good = next(item for item in tried if item.tried and item.tried.covered == 1.0)
     final = settled(closet, good.proposal)
-    assert len(final.changes) == 1
-    assert len(final.changes[0].values["fixtures"]) == good.count
+    gone, new = final.changes
+    assert set(gone.part_ids) == {lamp.id for lamp in closet.space.fixtures}
+    assert len(new.parts) == good.count
 
 
 def test_tall_plants_go_to_the_rim_and_short_ones_under_the_lamp(small_plan):

@@ -11,7 +11,8 @@ from canopy.evaluate import evaluate, evaluate_space
 from canopy.library import SHELVES
 from canopy.margin import Amount, judge_least, judge_most, judge_window, sentence, worst
 from canopy.plan import Plan
-from canopy.plan.edit import Change, add_space, apply
+from canopy.plan.changes import Change
+from canopy.plan.edit import add_space, apply, lamp_hours
 from tests.conftest import DEMO, ROOT, mending, moving
 
 
@@ -45,7 +46,7 @@ def test_the_working_of_a_dli_can_be_followed_by_hand(demo_plan):
 def test_dimmers_and_hours_move_light_and_cost_in_proportion(small_plan):
     space = small_plan.spaces[0]
     changes = [
-        Change(collection="fixtures", part_id=f.id, values={"dim": f.dim / 2, "hours": f.hours / 2})
+        Change(collection="fixtures", part_id=f.id, values={"dim": f.dim / 2, **lamp_hours(f, f.hours / 2)})
         for f in space.fixtures
     ]
     before, after = (

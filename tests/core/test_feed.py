@@ -11,7 +11,8 @@ from canopy.evaluate import evaluate_space
 from canopy.feed import doses, ec_of_ppm, feed_events, ppm_of_ec, soil_water_l
 from canopy.library import mixes
 from canopy.plan import FeedPart
-from canopy.plan.edit import Change, apply
+from canopy.plan.changes import Change
+from canopy.plan.edit import apply
 from canopy.quantities import EC, parse
 
 DAY = dt.date(2026, 3, 1)

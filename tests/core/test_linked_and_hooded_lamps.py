@@ -9,7 +9,8 @@ from canopy.design.light.proposal import missed, windows
 from canopy.evaluate import evaluate_space
 from canopy.evaluate.air.breathing import inside_heat_w
 from canopy.library import fixtures
-from canopy.plan.edit import Change, apply
+from canopy.plan.changes import Change
+from canopy.plan.edit import apply
 from canopy.season import standing_of
 
 BAR = fixtures()["bar-30"].spec

@@ -21,7 +21,9 @@ from canopy.margin import (
     sentence,
     worst,
 )
-from canopy.plan.edit import Change, apply
+from canopy.plan import Site
+from canopy.plan.changes import Change
+from canopy.plan.edit import apply
 from canopy.report import as_data, as_text
 from canopy.season import cast_of
 from tests.conftest import on
@@ -159,7 +161,10 @@ def test_more_air_makes_it_drier_and_cooler(demo_plan):
     weak, strong = day(60), day(600)
     assert strong.rh_pct < weak.rh_pct
     assert strong.vpd_kpa > weak.vpd_kpa
-    assert abs(strong.temperature_c - tent.room.day_c) < abs(weak.temperature_c - tent.room.day_c) + 0.2
+    assert (
+        abs(strong.temperature_c - demo_plan.room(tent.room_id).day_c)
+        < abs(weak.temperature_c - demo_plan.room(tent.room_id).day_c) + 0.2
+    )
 
 
 @pytest.mark.parametrize(
@@ -168,8 +173,9 @@ def test_more_air_makes_it_drier_and_cooler(demo_plan):
 )
 def test_the_rough_climate_is_held_against_the_crops(demo_plan, room_c, words):
     tent = demo_plan.spaces[0]
-    space = tent.model_copy(update={"room": tent.room.model_copy(update={"day_c": room_c})})
-    margin = evaluate_space(demo_plan, space, with_map=False).margin("air.climate-day")
+    rooms = tuple(room.model_copy(update={"day_c": room_c}) for room in demo_plan.rooms)
+    plan = demo_plan.model_copy(update={"rooms": rooms})
+    margin = evaluate_space(plan, tent, with_map=False).margin("air.climate-day")
     assert margin.information
     assert words in margin.why.say()
     # The balance closes: heat in = heat through the walls, with the air, and into water.
@@ -192,10 +198,10 @@ def test_crops_that_share_no_temperature_are_named(demo_plan):
 
 def test_thin_air_needs_more_of_it(demo_plan):
     tent = demo_plan.spaces[0]
-    high = tent.model_copy(update={"room": tent.room.model_copy(update={"altitude_m": 1600})})
+    high = demo_plan.model_copy(update={"site": Site(altitude_m=1600)})
     flows = [
-        {d.criterion: d.flow_m3_h for d in evaluate_space(demo_plan, s, with_map=False).breathing.demands}
-        for s in (tent, high)
+        {d.criterion: d.flow_m3_h for d in evaluate_space(plan, tent, with_map=False).breathing.demands}
+        for plan in (demo_plan, high)
     ]
     assert flows[1]["exchange"] == flows[0]["exchange"]
     assert flows[1]["heat"] > flows[0]["heat"] or flows[0]["heat"] == 0

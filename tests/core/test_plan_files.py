@@ -7,7 +7,8 @@ from hypothesis import strategies as st
 
 from canopy.errors import PlanError, PlanVersionError
 from canopy.plan import MAX_BYTES, dumps, from_data, load, loads, schema
-from canopy.plan.edit import Change, add_parts, apply, confirm, fresh_id, remove_parts
+from canopy.plan.changes import Change
+from canopy.plan.edit import add_parts, apply, confirm, remove_parts
 from tests.conftest import DEMO, ROOT
 
 
@@ -85,8 +86,8 @@ def test_a_broken_plan_is_refused_with_its_place(change, words):
 
 
 def test_a_newer_version_is_named():
-    with pytest.raises(PlanVersionError, match="version 3; this program reads up to 2"):
-        from_data({**_data(), "version": 3})
+    with pytest.raises(PlanVersionError, match="version 4; this program reads up to 3"):
+        from_data({**_data(), "version": 4})
 
 
 @pytest.mark.parametrize(
@@ -133,8 +134,8 @@ def test_edits_give_new_plans_and_confirm_what_was_assumed(small_plan):
     assert "lamp" not in moved.spaces[0].assumed
     assert small_plan.spaces[0].fixtures[0].z_m == lamp.z_m
     assert "room" not in confirm(small_plan, "box", "room").spaces[0].assumed
-    wider = apply(small_plan, "box", [Change(values={"size.width_m": 0.9, "room.day_c": 25})])
-    assert (wider.spaces[0].size.width_m, wider.spaces[0].room.day_c) == (0.9, 25)
+    wider = apply(small_plan, "box", [Change(values={"size.width_m": 0.9, "air.rise_k": 5})])
+    assert (wider.spaces[0].size.width_m, wider.spaces[0].air.rise_k) == (0.9, 5)
 
 
 def test_an_edit_that_breaks_a_rule_is_refused_whole(small_plan):
@@ -148,6 +149,9 @@ def test_an_edit_that_breaks_a_rule_is_refused_whole(small_plan):
 
 def test_parts_come_and_go(small_plan):
     part = small_plan.spaces[0].plants[0].model_dump(mode="json")
-    more = add_parts(small_plan, "box", "plants", [{**part, "id": fresh_id("plant", ["plant-1"])} | {"id": "extra"}])
-    assert len(more.spaces[0].plants) == 5
-    assert remove_parts(more, "box", "plants", ["extra"]) == small_plan
+    more = add_parts(small_plan, "box", "plants", [part])
+    assert [plant.id for plant in more.spaces[0].plants] == [f"plant-{n}" for n in range(1, 6)]
+    back = remove_parts(more, "box", "plants", ["plant-5"])
+    assert back.spaces == small_plan.spaces
+    # An id that was in use once is never given again.
+    assert add_parts(back, "box", "plants", [part]).spaces[0].plants[-1].id == "plant-6"

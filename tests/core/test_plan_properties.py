@@ -10,7 +10,8 @@ from hypothesis import strategies as st
 from canopy.errors import PlanError
 from canopy.library import crops, fixtures, materials, rule_sets
 from canopy.plan import FACES, Plan, dumps, from_data, loads, problems
-from canopy.plan.edit import Change, apply, change_plan, remove_space
+from canopy.plan.changes import Change
+from canopy.plan.edit import apply, change_plan, remove_space
 
 NAMES = st.text('abcXYZ éß–’"<&/漢 1', min_size=1, max_size=20).filter(str.strip)
 STAGES = [(crop.id, stage.kind) for crop in crops().values() for stage in crop.stages]
@@ -36,6 +37,14 @@ def plants(draw, size, number):
     }
 
 
+CLOCKS = st.sampled_from(["00:00", "06:30", "23:45"])
+SCHEDULES = st.one_of(
+    st.just({"kind": "always"}),
+    st.just({"kind": "never"}),
+    st.fixed_dictionaries({"kind": st.just("daily"), "start": st.none() | CLOCKS, "hours": st.floats(0, 24)}),
+)
+
+
 @st.composite
 def lamps(draw, size, number):
     spec = (
@@ -51,7 +60,7 @@ def lamps(draw, size, number):
         "tilt_deg": draw(_share(-90, 90)),
         "pitch_deg": draw(_share(-90, 90)),
         "dim": draw(_share(0, 1)),
-        "hours": draw(_share(0, 24)),
+        "schedule": draw(SCHEDULES),
     }
 
 
@@ -135,7 +144,7 @@ def test_a_space_is_taken_out_alone(data):
 def test_the_household_s_own_figures_change_alone(data, name, price):
     plan = from_data(data)
     changed = change_plan(plan, {"name": name, "tariff.price_per_kwh": price})
-    assert (changed.name, changed.tariff.price_per_kwh, changed.tariff.currency) == (name, price, plan.tariff.currency)
+    assert (changed.name, changed.tariff.price_per_kwh, changed.site.currency) == (name, price, plan.site.currency)
     assert changed.spaces == plan.spaces
 
 

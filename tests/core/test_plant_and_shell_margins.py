@@ -10,8 +10,9 @@ from canopy.evaluate.crops.margins import plants_that_fit
 from canopy.evaluate.crops.outlook import delayed, first_touch
 from canopy.evaluate.shell.margins import root_zone_c
 from canopy.library import Window, crops
-from canopy.plan import Ground, HungItem, Planting, Shelf
-from canopy.plan.edit import Change, add_planting, apply
+from canopy.plan import Ground, HungItem, Planting, Room, Shelf
+from canopy.plan.changes import Change
+from canopy.plan.edit import add_planting, apply
 from canopy.season import Harvest, Sowing, cast_of, sow, standing_of
 from tests.conftest import mending
 
@@ -165,16 +166,18 @@ def test_a_spill_is_held_against_the_lip(small_plan, lip, verdict):
 
 
 def test_a_pot_on_a_cold_floor_worked_by_hand(small_plan):
-    space = small_plan.spaces[0]
-    on = lambda **ground: space.model_copy(update={"ground": Ground(**ground)})
-    assert root_zone_c(on(stands_on="concrete"), 18, 8) == pytest.approx((8 * 18 + 9 * 8) / 17)
+    assert root_zone_c(Ground(), 18, 8, "concrete") == pytest.approx((8 * 18 + 9 * 8) / 17)
     # 2 cm of foam at 0.035 W/mK in series with concrete.
     u = 1 / (1 / 9 + 0.02 / 0.035)
-    assert root_zone_c(on(stands_on="concrete", insulation_m=0.02), 18, 8) == pytest.approx((8 * 18 + u * 8) / (8 + u))
-    assert root_zone_c(on(stands_on="concrete"), 15, 15) == pytest.approx(15)
-    cold = {"ground.stands_on": "concrete", "ground.below_c": 6, "room.night_c": 16}
+    assert root_zone_c(Ground(insulation_m=0.02), 18, 8, "concrete") == pytest.approx((8 * 18 + u * 8) / (8 + u))
+    assert root_zone_c(Ground(), 15, 15, "concrete") == pytest.approx(15)
+    garage = Room(id="room", name="Garage", floor="concrete", night_c=16)
+    small_plan = small_plan.model_copy(update={"rooms": (garage,)})
+    cold = {"ground.below_c": 6}
     assert _report(small_plan, **cold).margin("space.floor").verdict == "short"
-    mat = [{"id": "m", "spec": {"name": "Mat", "kind": "mat", "power_w": 30, "hours_per_day": 12}}]
+    mat = [
+        {"id": "m", "spec": {"name": "Mat", "kind": "mat", "power_w": 30}, "schedule": {"kind": "daily", "hours": 12}}
+    ]
     assert _report(small_plan, **cold, devices=mat).margin("space.floor").verdict == "tight"
     assert _report(small_plan, **{"ground.below_c": 19}).margin("space.floor").verdict == "good"
 
@@ -194,10 +197,10 @@ def test_a_planting_s_harvest_is_told_with_its_range(small_plan):
     planting = Planting(id="l", name="Salad", crop_id="lettuce-butterhead", starts_on=DAY).model_dump(mode="json")
     plant = _plants(small_plan, planting_id="l", stage=None, height_m=None, spread_m=None)[0]
     plan = add_planting(apply(small_plan, "box", [Change(values={"plants": []})]), "box", [planting], [plant])
-    note = _report(plan, day=DAY).margin("crops.harvest.l")
+    note = _report(plan, day=DAY).margin("crops.harvest.planting-1")
     assert note.information
     assert note.there.say() == "1 Apr 2026 to 16 Apr 2026"
     dim = apply(
         plan, "box", [Change(collection="fixtures", part_id=plan.spaces[0].fixtures[0].id, values={"dim": 0.1})]
     )
-    assert "(rough)" in _report(dim, day=DAY).margin("crops.harvest.l").why.say()
+    assert "(rough)" in _report(dim, day=DAY).margin("crops.harvest.planting-1").why.say()

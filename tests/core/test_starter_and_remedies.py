@@ -15,7 +15,8 @@ from canopy.evaluate import evaluate_space
 from canopy.library import crops, ducts, fans, fixtures
 from canopy.margin import ORDER
 from canopy.plan import Circuit, Plan, Size
-from canopy.plan.edit import Change, add_space, apply
+from canopy.plan.changes import Change
+from canopy.plan.edit import add_space, apply
 from tests.conftest import mending, moving, on
 
 CIRCUIT = Circuit(id="c", name="C", rule_set_id="eu-16", mains_v=230, breaker_a=16)
@@ -150,6 +151,10 @@ def test_every_remedy_of_the_demo_is_sound_and_never_worsens_its_own_margin(demo
     assert offered >= len(found) - 2
 
 
+def _for(hours):
+    return {"kind": "daily", "start": "06:00", "hours": hours}
+
+
 def _with(plan, **values):
     changes = [Change(collection="fixtures", part_id=lamp.id, values=values) for lamp in plan.spaces[0].fixtures]
     return apply(plan, "s", changes)
@@ -170,7 +175,7 @@ def test_too_little_light_is_turned_up_when_the_dimmer_has_room(lettuce):
 
 
 def test_too_little_light_at_full_power_is_run_for_longer(lettuce):
-    full = _with(lettuce, dim=1.0, hours=14)
+    full = _with(lettuce, dim=1.0, schedule=_for(14))
     dli = [p.dli_mol_m2_d for p in evaluate_space(full, full.spaces[0]).lighting.plants]
     # Age the lamps until the dimmest plant misses the window by a tenth.
     aged = _with(full, ageing=max(0.31, min(1.0, 0.9 * 12 / min(dli))))
@@ -179,7 +184,7 @@ def test_too_little_light_at_full_power_is_run_for_longer(lettuce):
 
 
 def test_too_much_light_is_dimmed(lettuce):
-    plan = _with(lettuce, dim=1.0, hours=18)
+    plan = _with(lettuce, dim=1.0, schedule=_for(18))
     label = mending(plan, plan.spaces[0], DLI).label.say()
     assert label.startswith("Dim the lamps to")
 
@@ -190,7 +195,7 @@ def test_no_light_at_all_has_no_one_click_remedy(lettuce):
 
 
 def test_hours_out_of_season_are_brought_back(lettuce):
-    plan = _with(lettuce, hours=23)
+    plan = _with(lettuce, schedule=_for(23))
     remedy = mending(plan, plan.spaces[0], DLI.replace("dli", "hours"))
     assert remedy.label.say().replace("\u00a0", " ") == "Run the lamps 18 h a day"
 
@@ -246,7 +251,7 @@ def test_ports_ducts_and_fans_are_held_against_each_other(lettuce, duct, port, v
 
 @pytest.mark.parametrize(("watts", "verdict"), [(500, "good"), (2480, "tight"), (2900, "short"), (3800, "short")])
 def test_a_circuit_is_judged_with_the_household_on_it(lettuce, watts, verdict):
-    load = {"id": "l", "name": "Heater", "power_w": watts, "hours_per_day": 5}
+    load = {"id": "l", "name": "Heater", "power_w": watts, "schedule": {"kind": "daily", "hours": 5}}
     data = lettuce.model_dump(mode="json")
     data["circuits"][0]["other_loads"] = [load]
     plan = Plan.model_validate(data)
@@ -257,7 +262,9 @@ def test_a_circuit_is_judged_with_the_household_on_it(lettuce, watts, verdict):
 
 def test_short_loads_count_at_once_but_not_for_hours(lettuce):
     data = lettuce.model_dump(mode="json")
-    data["circuits"][0]["other_loads"] = [{"id": "k", "name": "Kettle", "power_w": 2000, "hours_per_day": 0.2}]
+    data["circuits"][0]["other_loads"] = [
+        {"id": "k", "name": "Kettle", "power_w": 2000, "schedule": {"kind": "daily", "hours": 0.2}}
+    ]
     plan = Plan.model_validate(data)
     load = evaluate_space(plan, plan.spaces[0]).circuit
     assert load.all_on_w - load.continuous_w == pytest.approx(2000)

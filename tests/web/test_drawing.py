@@ -8,7 +8,8 @@ import pytest
 
 from canopy.evaluate import evaluate_space
 from canopy.evaluate.light.lighting import LightMap
-from canopy.plan.edit import Change, apply
+from canopy.plan.changes import Change
+from canopy.plan.edit import apply
 from canopy_web.drawing.contours import _smooth, draw, levels
 from canopy_web.drawing.floor import floor_line
 from canopy_web.drawing.sheet import SHEET_W, TALLEST, sheet

@@ -7,7 +7,8 @@ from django.contrib.auth import get_user_model
 from django.core.management import call_command
 
 from canopy.errors import PlanError
-from canopy.plan.edit import Change, change_plan
+from canopy.plan.changes import Change
+from canopy.plan.edit import change_plan
 from canopy_web.planning import actions
 from canopy_web.planning.models import GrowPlan, PlanState
 from canopy_web.planning.store import from_plan, state_to_plan, to_plan

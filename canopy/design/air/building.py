@@ -13,9 +13,10 @@ from canopy.equipment import FanSpec, FilterSpec
 from canopy.evaluate.air.breathing import breathing
 from canopy.evaluate.light.lighting import Lighting
 from canopy.library import ducts, fans, filters, fittings
-from canopy.plan.airways import AirPart, Airway, DuctPart, FanPart, FilterPart, FittingPart, PortPart
+from canopy.plan.airways import AirPart, Airway, DuctPart, FanPart, FilterPart, FittingPart, OtherSpeed, PortPart
 from canopy.plan.document import Plan, Space
 from canopy.plan.edit import fresh_id
+from canopy.season import Standing
 
 _SLACK_M = 0.003
 # A fan that gives so many times what is asked at its slowest step is the wrong one.
@@ -123,9 +124,7 @@ def refitted(
         if part.kind == "fan":
             if not placed:
                 parts.append(
-                    part.model_copy(
-                        update={"spec": spec, "speed": speed, "count": 1, "night_speed": _slower(part, speed)}
-                    )
+                    part.model_copy(update={"spec": spec, "speed": speed, "count": 1, "other": _slower(part, speed)})
                 )
             placed = True
         elif part.kind == "filter":
@@ -142,11 +141,11 @@ def refitted(
     return airway.model_copy(update={"parts": at_diameter(parts, spec.diameter_m), "measured": None})
 
 
-def _slower(part: FanPart, speed: float) -> float | None:
-    """A night speed keeps its share of the day's."""
-    if part.night_speed is None or part.speed <= 0:
-        return part.night_speed
-    return round(min(1.0, part.night_speed / part.speed * speed), 3)
+def _slower(part: FanPart, speed: float) -> OtherSpeed | None:
+    """A speed at other times keeps its share of the usual one."""
+    if part.other is None or part.speed <= 0:
+        return part.other
+    return part.other.model_copy(update={"speed": round(min(1.0, part.other.speed / part.speed * speed), 3)})
 
 
 def smallest_fan(
@@ -187,14 +186,20 @@ def smallest_fan(
 
 
 def sized(
-    plan: Plan, lighting: Lighting, build: Callable[[float], Space | None], wanted_m3_h: float, spare: float
+    plan: Plan,
+    here: Standing,
+    lighting: Lighting,
+    build: Callable[[float], Space | None],
+    wanted_m3_h: float,
+    spare: float,
 ) -> Space | None:
     """Build for a flow, and again where the new fan's own heat asks for more.
 
     Parameters
     ----------
     plan : the plan, for joined spaces
-    lighting : the space's computed light
+    here : the space on a day, as it is
+    lighting : its computed light
     build : makes the space for a flow [m³/h]; None where it cannot
     wanted_m3_h : flow to begin with [m³/h]
     spare : how many times what is asked must be there
@@ -209,7 +214,7 @@ def sized(
         if built is None:
             break
         made = built
-        found = breathing(plan, made, lighting)
+        found = breathing(plan, here.moved(made), lighting)
         need = found.governing.flow_m3_h
         if need is None or found.delivered_m3_h >= spare * need:
             break
@@ -252,7 +257,6 @@ def slowest_step(plan: Plan, space: Space, airway: Airway, need_m3_h: float, *, 
     Parameters
     ----------
     plan : the plan, for joined spaces
-    space : the space
     airway : one of its ways
     need_m3_h : flow wanted altogether [m³/h]
     lit : lamps on
@@ -262,10 +266,11 @@ def slowest_step(plan: Plan, space: Space, airway: Airway, need_m3_h: float, *, 
     float : the speed; None when full speed does not give it
     """
     steps = steps_of(airway.fans[0].spec) if airway.fans else ()
+    duty = airway.duty(space.lit, while_lit=lit)
 
     def gives(speed: float) -> bool:
         air = ventilation(plan, space, lit=lit, speeds={airway.id: speed})
-        return max(air.fan_in_m3_h, air.fan_out_m3_h) * airway.duty >= need_m3_h
+        return max(air.fan_in_m3_h, air.fan_out_m3_h) * duty >= need_m3_h
 
     if not steps or not gives(steps[-1]):
         return None
@@ -284,7 +289,6 @@ def at_speed(space: Space, airway: Airway, speed: float) -> Space:
 
     Parameters
     ----------
-    space : the space
     airway : the way
     speed : share of full speed
 

@@ -68,7 +68,6 @@ def sets_for(space: Space, need_m3_h: float, *, filtered: bool) -> tuple[FanSet,
 
     Parameters
     ----------
-    space : the space
     need_m3_h : flow that is asked for [m³/h]
     filtered : with a carbon filter
 
@@ -110,7 +109,6 @@ def fitted(space: Space, choice: FanSet, need_m3_h: float) -> tuple[Space, Airwa
 
     Parameters
     ----------
-    space : the space
     choice : the set
     need_m3_h : flow that is asked for, for the intake [m³/h]
 
@@ -141,7 +139,6 @@ def try_set(plan: Plan, space: Space, choice: FanSet, need_m3_h: float) -> FanSe
     Parameters
     ----------
     plan : the plan, for joined spaces
-    space : the space
     choice : the set
     need_m3_h : flow that is asked for [m³/h]
 
@@ -152,10 +149,11 @@ def try_set(plan: Plan, space: Space, choice: FanSet, need_m3_h: float) -> FanSe
     made, way = fitted(space, choice, need_m3_h)
     steps, wanted = [step for step in steps_of(choice.fan) if step < 1], SPARE * need_m3_h
     flows: dict[float, float] = {}
+    duty = way.duty(space.lit, while_lit=True)
 
     def flow(speed: float, loading: float | None = AGED) -> float:
         air = ventilation(plan, made, speeds={way.id: speed}, loading=loading)
-        return max(air.fan_in_m3_h, air.fan_out_m3_h) * way.duty
+        return max(air.fan_in_m3_h, air.fan_out_m3_h) * duty
 
     low, high = 0, len(steps) - 1
     if not steps:

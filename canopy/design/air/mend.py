@@ -26,11 +26,12 @@ from canopy.evaluate.air.amounts import SPARE
 from canopy.evaluate.air.noise import noise_of
 from canopy.evaluate.space import SpaceReport
 from canopy.margin import Amount, Margin, sentence
-from canopy.plan.airways import Airway
+from canopy.plan.airways import Airway, OtherSpeed
+from canopy.plan.changes import Collection
 from canopy.plan.document import Space
 from canopy.plan.edit import fresh_id
 
-_AIR_LISTS = ("airways", "openings", "stirrers")
+_AIR_LISTS: tuple[Collection, ...] = ("airways", "openings", "stirrers")
 # A little over what is asked, so that the mended figure does not sit on the edge.
 _OVER_EDGE = 1.03
 
@@ -41,10 +42,6 @@ def _percent(share: float) -> Amount:
 
 def main_way(space: Space) -> Airway | None:
     """Give the way of air whose fan is turned up or changed first.
-
-    Parameters
-    ----------
-    space : the space
 
     Returns
     -------
@@ -132,7 +129,7 @@ def _first_fan(report: SpaceReport, wanted: float) -> Remedy | None:
 
         return _space_of(report, smallest_fan(report.plan, make, flow))
 
-    return _fitted(report, sized(report.plan, report.lighting, build, wanted, SPARE))
+    return _fitted(report, sized(report.plan, report.here, report.lighting, build, wanted, SPARE))
 
 
 def _other_fan(report: SpaceReport, way: Airway, wanted: float) -> Remedy | None:
@@ -147,7 +144,7 @@ def _other_fan(report: SpaceReport, way: Airway, wanted: float) -> Remedy | None
 
         return _space_of(report, smallest_fan(report.plan, make, flow))
 
-    return _fitted(report, sized(report.plan, report.lighting, build, wanted, SPARE))
+    return _fitted(report, sized(report.plan, report.here, report.lighting, build, wanted, SPARE))
 
 
 def _space_of(report: SpaceReport, found: tuple[Space, Airway, float] | None) -> Space | None:
@@ -182,7 +179,9 @@ def mend_night(report: SpaceReport, margin: Margin) -> Remedy | None:
     now = max(fan.speed_at(lit=False) for fan in way.fans)
     if speed is None or speed <= now:
         return None
-    parts = tuple(part.model_copy(update={"night_speed": speed}) if part.kind == "fan" else part for part in way.parts)
+    parts = tuple(
+        part.model_copy(update={"other": OtherSpeed(speed=speed)}) if part.kind == "fan" else part for part in way.parts
+    )
     after = way.model_copy(update={"parts": parts})
     ways = tuple(after if item.id == way.id else item for item in space.airways)
     return _set(

@@ -54,7 +54,6 @@ def with_way(space: Space, airway: Airway) -> Space:
 
     Parameters
     ----------
-    space : the space
     airway : the way
 
     Returns
@@ -81,7 +80,6 @@ def new_port(space: Space, diameter_m: float, use: str) -> Opening | None:
 
     Parameters
     ----------
-    space : the space
     diameter_m : its diameter [m]
     use : "exhaust" or "intake"
 
@@ -107,10 +105,6 @@ def new_port(space: Space, diameter_m: float, use: str) -> Opening | None:
 def open_area_m2(space: Space) -> float:
     """Give the area through which air comes in by itself.
 
-    Parameters
-    ----------
-    space : the space
-
     Returns
     -------
     float : gross area of open openings that no way of air passes [m²]
@@ -124,7 +118,6 @@ def intake_opening(space: Space, flow_m3_h: float, *, taken_m2: float = 0.0) -> 
 
     Parameters
     ----------
-    space : the space
     flow_m3_h : flow that comes in [m³/h]
     taken_m2 : area that is open already [m²]
 

@@ -114,7 +114,6 @@ def with_part(airway: Airway, part: AirPart) -> Airway:
     Parameters
     ----------
     airway : the way
-    part : the part
 
     Returns
     -------

@@ -13,6 +13,7 @@ from canopy.library import ducts, fans
 from canopy.plan.airways import Airway, DuctPart, FanPart
 from canopy.plan.document import Space
 from canopy.plan.edit import fresh_id
+from canopy.schedule import Cycle
 
 _LEAST_M3_H = 15.0
 
@@ -39,7 +40,7 @@ def preset(report: SpaceReport, kind: str) -> Space | None:
         drawn = _drawn(report, flow, filtered=kind == "filtered")
         return _pushed(drawn, flow) if kind == "push-pull" else drawn
 
-    return sized(report.plan, report.lighting, build, need, SPARE)
+    return sized(report.plan, report.here, report.lighting, build, need, SPARE)
 
 
 def _ids(space: Space) -> list[str]:
@@ -118,6 +119,9 @@ def _looped(report: SpaceReport, need: float) -> Space | None:
     made = with_port(made, back, bore)
     small = fans()["axial-100"].spec
     purge = Airway(
-        id=fresh_id("purge", _ids(made)), name="Purge", on_min=10, every_min=60, parts=(FanPart(id="fan", spec=small),)
+        id=fresh_id("purge", _ids(made)),
+        name="Purge",
+        schedule=Cycle(on_min=10, every_min=60),
+        parts=(FanPart(id="fan", spec=small),),
     )
     return with_port(made, purge, small.diameter_m)

@@ -11,10 +11,6 @@ from canopy.plan.shell import Size
 def main_stage(crop: Crop) -> StageTargets:
     """Give the stage a plan starts from.
 
-    Parameters
-    ----------
-    crop : the crop
-
     Returns
     -------
     StageTargets : the vegetative stage, or the last there is

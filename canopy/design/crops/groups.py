@@ -85,8 +85,8 @@ def pulls(one: Kind, two: Kind) -> Iterator[Pull]:
 
     Parameters
     ----------
-    one : a kind
-    two : another kind
+    one : crop and stage with their windows
+    two : those it would live with
 
     Returns
     -------
@@ -116,8 +116,8 @@ def strife(one: Kind, two: Kind) -> float:
 
     Parameters
     ----------
-    one : a kind
-    two : another kind
+    one : crop and stage with their windows
+    two : those it would live with
 
     Returns
     -------
@@ -156,10 +156,6 @@ def kinds_in(here: Standing) -> list[Kind]:
 def growing_area_m2(space: Space) -> float:
     """Give the ground a space has for plants.
 
-    Parameters
-    ----------
-    space : the space
-
     Returns
     -------
     float : floor, or shelves where there are any that cover more [m²]
@@ -171,15 +167,11 @@ def growing_area_m2(space: Space) -> float:
 def light_there_mol_m2_d(space: Space) -> float:
     """Guess the daily light that a space's lamps could give.
 
-    Parameters
-    ----------
-    space : the space
-
     Returns
     -------
     float : DLI with all lamps at full output, half their photons reaching the ground, and daylight [mol/m²/d]; rough
     """
-    given = sum(ppf(lamp.spec) * lamp.hours for lamp in space.fixtures) * 0.0036 * _REACHES
+    given = sum(ppf(lamp.spec) * lamp.full_hours for lamp in space.fixtures) * 0.0036 * _REACHES
     floor = space.size.width_m * space.size.depth_m
     panes = sum(w.dli_mol_m2_d * w.width_m * w.height_m for w in space.daylight) * _REACHES
     return (given + panes) / floor
@@ -187,11 +179,6 @@ def light_there_mol_m2_d(space: Space) -> float:
 
 def propose(plan: Plan, day: dt.date) -> Grouping:
     """Propose which kinds belong together and which should change places.
-
-    Parameters
-    ----------
-    plan : the plan
-    day : the day
 
     Returns
     -------

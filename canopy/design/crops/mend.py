@@ -7,13 +7,23 @@ from canopy.design.light.mend import hung_at, lit_lamps
 from canopy.evaluate.crops.outlook import first_touch, hold_height_m, raise_to_m
 from canopy.evaluate.space import SpaceReport
 from canopy.margin import Amount, Margin, sentence
-from canopy.plan.edit import Change
+from canopy.plan.changes import Add
 from canopy.plan.levels import roof_m
 from canopy.season import cast_of
 
 
 def mend_touch(report: SpaceReport, margin: Margin) -> Remedy | None:
-    """Raise the lamps above what comes, where there is room; else hold the plants under them from today."""
+    """Raise the lamps above what comes, where there is room; else hold the plants under them from today.
+
+    Parameters
+    ----------
+    report : the space's report, with its light
+    margin : one of its margins, of this kind
+
+    Returns
+    -------
+    Remedy : None where nothing of the kind mends it
+    """
     here = report.here
     touch = first_touch(here, cast_of(report.plan))
     if touch is None or touch.plant.planting is None:
@@ -27,9 +37,9 @@ def mend_touch(report: SpaceReport, margin: Margin) -> Remedy | None:
         if max(lamp.z_m for lamp in lamps) + z - low + highest <= top:
             return hung_at(here.space, z)
     planting, height = touch.plant.planting, hold_height_m(touch)
-    trainings = [item.model_dump(mode="json") for item in planting.trainings]
-    trainings.append({"on": here.day.isoformat(), "height_m": height, "how": "hold"})
+    training = {"on": here.day.isoformat(), "height_m": height, "how": "hold"}
+    hold = Add(collection="trainings", parts=(training,), prefix="training", at=("plantings", planting.id))
     return Remedy(
         label=sentence(f"Hold {planting.name} at {{h}}", h=Amount(value=height, unit="length")),
-        changes=(Change(collection="plantings", part_id=planting.id, values={"trainings": trainings}),),
+        changes=(hold,),
     )

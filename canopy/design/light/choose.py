@@ -15,8 +15,8 @@ from canopy.library import fixtures
 from canopy.light.photometry import fixture_load, ppf
 from canopy.light.scene import DEFAULT, PREVIEW
 from canopy.margin import Amount, sentence
+from canopy.plan.changes import Act, Add, Remove
 from canopy.plan.document import Fixture
-from canopy.plan.edit import Change
 from canopy.season import Standing
 
 _COARSE = PREVIEW
@@ -101,16 +101,18 @@ def try_choice(here: Standing, choice: Choice) -> Choice:
     if best is None:
         return choice
     tried = judged(best[0], lighting(best[0], _COARSE, with_map=False), float(choice.count))
-    return replace(choice, tried=tried, proposal=_proposal(choice, best[0]))
+    return replace(choice, tried=tried, proposal=_proposal(choice, here, best[0]))
 
 
-def _proposal(choice: Choice, moved: Standing) -> Proposal:
-    data = [lamp.model_dump(mode="json") for lamp in moved.space.fixtures]
+def _proposal(choice: Choice, here: Standing, moved: Standing) -> Proposal:
+    before, after = here.space.fixtures, moved.space.fixtures
+    lamps = tuple(lamp.model_dump(mode="json") for lamp in after)
+    changes: list[Act] = [Remove(collection="fixtures", part_ids=tuple(lamp.id for lamp in before))] if before else []
     count = Amount(value=choice.count, unit="", decimals=0)
     return Proposal(
         key=f"lamps-{choice.class_id}-{choice.count}",
         label=sentence(f"Hang {{n}} × {choice.spec.name}", n=count),
-        changes=(Change(values={"fixtures": data}),),
+        changes=(*changes, Add(collection="fixtures", parts=lamps, prefix="lamp")),
     )
 
 
@@ -126,7 +128,9 @@ def settled(here: Standing, proposal: Proposal) -> Proposal:
     -------
     Proposal : with what is unmet
     """
-    lamps = tuple(Fixture.model_validate(item) for item in proposal.changes[0].values["fixtures"])
+    added = proposal.changes[-1]
+    assert isinstance(added, Add)
+    lamps = tuple(Fixture.model_validate(item) for item in added.parts)
     moved = here.moved(here.space.model_copy(update={"fixtures": lamps}))
     left = unmet(moved, lighting(moved, DEFAULT, with_map=False))
     return Proposal(key=proposal.key, label=proposal.label, changes=proposal.changes, unmet=left, tried=proposal.tried)

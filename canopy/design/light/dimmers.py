@@ -9,7 +9,7 @@ from canopy.design.light.proposal import INSIDE, Basis, Proposal, basis_of, unme
 from canopy.evaluate.light.lighting import lighting
 from canopy.light.scene import DEFAULT, Quality
 from canopy.margin import Amount, sentence
-from canopy.plan.edit import Change
+from canopy.plan.changes import Change
 from canopy.season import Standing
 
 Array = NDArray[np.float64]

@@ -7,6 +7,7 @@ from math import ceil
 from canopy.equipment import FixtureSpec
 from canopy.plan.document import Fixture, Space
 from canopy.plan.shell import Size
+from canopy.schedule import Daily
 
 _WALL_M = 0.02
 
@@ -50,7 +51,7 @@ def hang(size: Size, spec: FixtureSpec, count: int, top_m: float, hours: float, 
                 y_m=round(size.depth_m * (row + 0.5) / rows, 4),
                 z_m=z,
                 yaw_deg=90.0 if turned else 0.0,
-                hours=hours,
+                schedule=Daily(start="06:00", hours=hours),
             )
         )
     return made
@@ -63,7 +64,6 @@ def line_up(
 
     Parameters
     ----------
-    space : the space
     spec : the bar
     along : "width" or "depth"
     gap_m : gap between two bars, for the link [m]
@@ -100,7 +100,7 @@ def line_up(
                 y_m=y,
                 z_m=z_m,
                 yaw_deg=0.0 if along == "width" else 90.0,
-                hours=hours,
+                schedule=Daily(start="06:00", hours=hours),
                 chain=name if many > 1 else "",
             )
         )

@@ -12,8 +12,8 @@ from canopy.evaluate.light.headroom import over
 from canopy.evaluate.light.lighting import lighting
 from canopy.light.scene import DEFAULT, PREVIEW, Quality
 from canopy.margin import Amount, Sentence, sentence
+from canopy.plan.changes import Change
 from canopy.plan.document import Fixture, Space
-from canopy.plan.edit import Change
 from canopy.plan.levels import roof_m
 from canopy.plan.pose import corners
 from canopy.season import Standing

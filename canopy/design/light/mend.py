@@ -14,8 +14,9 @@ from canopy.evaluate.space import SpaceReport
 from canopy.library import StageTargets
 from canopy.light.scene import PREVIEW
 from canopy.margin import Amount, Margin, sentence
+from canopy.plan.changes import Change
 from canopy.plan.document import Fixture, Space
-from canopy.plan.edit import Change
+from canopy.plan.edit import lamp_hours
 from canopy.plan.levels import roof_m
 from canopy.season import Standing
 
@@ -23,6 +24,12 @@ _TO_SPARE = 1.03
 
 
 def lit_lamps(space: Space) -> list[Fixture]:
+    """List the lamps that are switched on.
+
+    Returns
+    -------
+    list of Fixture : in the order of the plan
+    """
     return [fixture for fixture in space.fixtures if fixture.enabled]
 
 
@@ -53,12 +60,23 @@ def _dimmed(space: Space, factor: float) -> Remedy | None:
 
 def _timed(space: Space, hours: float) -> Remedy:
     changes = tuple(
-        Change(collection="fixtures", part_id=lamp.id, values={"hours": hours}) for lamp in lit_lamps(space)
+        Change(collection="fixtures", part_id=lamp.id, values=lamp_hours(lamp, hours)) for lamp in lit_lamps(space)
     )
     return Remedy(label=sentence("Run the lamps {h} a day", h=Amount(value=hours, unit="h")), changes=changes)
 
 
 def mend_window(report: SpaceReport, margin: Margin) -> Remedy | None:
+    """Mend a dose (DLI) or PPFD outside its window: by the dimmer, the hours, the height, or height and dimmer.
+
+    Parameters
+    ----------
+    report : the space's report, with its light
+    margin : one of its margins, of this kind
+
+    Returns
+    -------
+    Remedy : None where nothing of the kind mends it
+    """
     dli, ppfd, want = _group(report, margin)
     by_day = margin.id.startswith("light.dli")
     values = dli if by_day else ppfd
@@ -131,6 +149,17 @@ def _heights(here: Standing, *, down: bool) -> list[float]:
 
 
 def hung_at(space: Space, z: float) -> Remedy:
+    """Hang all lit lamps higher or lower by the same distance.
+
+    Parameters
+    ----------
+    space : the space, with a lit lamp
+    z : height of the lowest lamp's face afterwards [m]
+
+    Returns
+    -------
+    Remedy : one change a lamp
+    """
     lamps = lit_lamps(space)
     shift = z - min(lamp.z_m for lamp in lamps)
     changes = tuple(
@@ -168,18 +197,51 @@ def _lowered(report: SpaceReport, holds: Callable[[Lighting], bool]) -> Remedy |
 
 
 def mend_limit(report: SpaceReport, margin: Margin) -> Remedy | None:
+    """Mend a PPFD over what a plant bears: dim all lamps.
+
+    Parameters
+    ----------
+    report : the space's report, with its light
+    margin : one of its margins, of this kind
+
+    Returns
+    -------
+    Remedy : None where nothing of the kind mends it
+    """
     light = next(item for item in report.lighting.plants if item.plant.id == margin.parts[0])
     limit = light.plant.want.ppfd_limit_umol_m2_s
     return _dimmed(report.space, limit / light.most_ppfd_umol_m2_s / _TO_SPARE)
 
 
 def mend_evenness(report: SpaceReport, margin: Margin) -> Remedy | None:
+    """Mend uneven light: hang the lamps higher.
+
+    Parameters
+    ----------
+    report : the space's report, with its light
+    margin : one of its margins, of this kind
+
+    Returns
+    -------
+    Remedy : None where nothing of the kind mends it
+    """
     if not lit_lamps(report.space):
         return None
     return _search(report, _heights(report.here, down=False), lambda light: least_even(light) >= EVEN_LEAST * 1.02)
 
 
 def mend_clearance(report: SpaceReport, margin: Margin) -> Remedy | None:
+    """Mend a lamp that hangs too near a plant: raise it to a sixth more than its least distance.
+
+    Parameters
+    ----------
+    report : the space's report, with its light
+    margin : one of its margins, of this kind
+
+    Returns
+    -------
+    Remedy : None where nothing of the kind mends it
+    """
     fixture = next(item for item in report.space.fixtures if item.id == margin.parts[0])
     plant = report.here.by_id[margin.parts[1]]
     z = round(plant.top_m + fixture.spec.min_distance_m * 1.16, 3)
@@ -192,6 +254,17 @@ def mend_clearance(report: SpaceReport, margin: Margin) -> Remedy | None:
 
 
 def mend_hours(report: SpaceReport, margin: Margin) -> Remedy | None:
+    """Mend hours of light outside what the crops want.
+
+    Parameters
+    ----------
+    report : the space's report, with its light
+    margin : one of its margins, of this kind
+
+    Returns
+    -------
+    Remedy : None where nothing of the kind mends it
+    """
     low = max(plant.want.photoperiod_h.low for plant in report.here.plants)
     high = min(plant.want.photoperiod_h.high for plant in report.here.plants)
     if low > high:

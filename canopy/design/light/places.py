@@ -14,7 +14,7 @@ from canopy.light.emitters import Emitter
 from canopy.light.scene import DEFAULT, PREVIEW, emitter_of, field_of, hours, inside, weights
 from canopy.light.shade import lamp_share
 from canopy.margin import Amount, sentence
-from canopy.plan.edit import Change
+from canopy.plan.changes import Change
 from canopy.season import Growing, Standing
 
 Array = NDArray[np.float64]

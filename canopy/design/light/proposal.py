@@ -14,7 +14,7 @@ from canopy.light.crowns import POINTS_PER_CROWN, leaf_points
 from canopy.light.photometry import fixture_load
 from canopy.light.scene import DEFAULT, Quality, field_of, hours, weights
 from canopy.margin import Amount, Sentence, sentence
-from canopy.plan.edit import Change
+from canopy.plan.changes import Act
 from canopy.season import Standing
 
 Array = NDArray[np.float64]
@@ -43,7 +43,7 @@ class Proposal:
 
     key: str
     label: Sentence
-    changes: tuple[Change, ...]
+    changes: tuple[Act, ...]
     unmet: tuple[Sentence, ...] = ()
     tried: tuple[Tried, ...] = ()
 

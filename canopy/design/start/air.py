@@ -11,6 +11,7 @@ from canopy.evaluate.light.lighting import lighting
 from canopy.light.scene import PREVIEW
 from canopy.plan.airways import Airway
 from canopy.plan.document import Plan, Space
+from canopy.plan.site import Site
 from canopy.season import Standing
 
 
@@ -27,12 +28,15 @@ def suggest_air(here: Standing) -> Space:
     Space : with an exhaust, its port, an intake and a stirring fan; without a fan where it breathes enough by itself
     """
     space = here.space
-    plan = Plan.model_construct(name="-", date=here.day, spaces=(space,))
+    around = here.around
+    plan = Plan.model_construct(
+        name="-", date=here.day, spaces=(space,), rooms=(around.room,), site=Site(altitude_m=around.altitude_m)
+    )
     light = lighting(here, PREVIEW, with_map=False)
-    found = breathing(plan, space, light)
+    found = breathing(plan, here, light)
     wanted = _FAN_TO_SPARE * (found.governing.flow_m3_h or 0.0)
     if found.delivered_m3_h < wanted:
-        space = sized(plan, light, lambda flow: _vented(plan, here.space, flow), wanted, _FAN_TO_SPARE) or space
+        space = sized(plan, here, light, lambda flow: _vented(plan, here.space, flow), wanted, _FAN_TO_SPARE) or space
     stirrer = suggest_stirrer(here.moved(space))
     return space.model_copy(update={"stirrers": (stirrer,)}) if stirrer and space.kind in _STIRRED else space
 

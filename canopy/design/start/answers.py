@@ -5,7 +5,8 @@ from __future__ import annotations
 import datetime as dt
 from dataclasses import dataclass
 
-from canopy.plan.shell import Room, SpaceKind
+from canopy.plan.rooms import USUAL_ROOM
+from canopy.plan.shell import SpaceKind
 
 # What a few answers make has no days yet: any day will do.
 _ANY_DAY = dt.date(2026, 1, 1)
@@ -31,4 +32,4 @@ class Answers:
     lamp_class_id: str = ""
     lamp_count: int = 0
     circuit_id: str | None = None
-    room: Room | None = None
+    room_id: str = USUAL_ROOM.id

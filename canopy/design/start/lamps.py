@@ -92,6 +92,18 @@ def suggest_lamps(here: Standing) -> Space:
 
 
 def first_lamps(space: Space, answers: Answers, known: Cast) -> Space:
+    """Hang the lamps that were asked for, or the fewest that serve.
+
+    Parameters
+    ----------
+    space : the space, planted
+    answers : what the grower said; an empty lamp class asks for a suggestion, "none" for no lamp
+    known : crops to choose from
+
+    Returns
+    -------
+    Space : lit, with the lamp marked as assumed where it was suggested
+    """
     if answers.lamp_class_id == "none":
         return space
     here = standing_of(space, _ANY_DAY, known)

@@ -11,7 +11,7 @@ from canopy.design.start.lamps import first_lamps
 from canopy.library import find
 from canopy.plan.document import Air, Space
 from canopy.plan.plants import Plant
-from canopy.plan.shell import Faces, Room, Size, SpaceKind, Surface
+from canopy.plan.shell import Faces, Size, SpaceKind, Surface
 from canopy.season import Cast, standing_of
 
 _LININGS = {
@@ -27,10 +27,6 @@ _VENTED = ("tent", "closet", "cabinet")
 
 def default_faces(kind: SpaceKind) -> Faces:
     """Give the usual linings of a kind of space.
-
-    Parameters
-    ----------
-    kind : the kind
 
     Returns
     -------
@@ -63,7 +59,7 @@ def begin_space(answers: Answers, cast: Cast | None = None) -> Space:
         size=size,
         faces=default_faces(answers.kind),
         door_side=None if answers.kind == "shelf" else "front",
-        room=answers.room or Room(),
+        room_id=answers.room_id,
         air=Air(exchange_minutes=_EXCHANGE_MINUTES[answers.kind], rule=rule),
         circuit_id=answers.circuit_id,
         assumed=("faces", "room", "air", "circuit", "openings"),

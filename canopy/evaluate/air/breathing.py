@@ -11,23 +11,36 @@ from canopy.air.room_balance import RoomLoad, room_load
 from canopy.air.stirring import whole_air_m_s
 from canopy.climate import Stand, Surroundings, gas_exchange
 from canopy.evaluate.light.lighting import Lighting
+from canopy.evaluate.light.lighting import lighting as lighting_of
 from canopy.light.photometry import fixture_load
 from canopy.plan.airways import Ambient, usual_away
 from canopy.plan.document import Plan, Space
+from canopy.plan.rooms import Around
 from canopy.power import Load, appliance_loads
 from canopy.psychrometrics import (
     HEAT_CAPACITY_J_KGK,
     HEAT_OF_EVAPORATION_J_KG,
+    density_share,
     dry_air_density_kg_m3,
     humidity_ratio,
     relative_humidity_pct,
     vpd_kpa,
 )
+from canopy.season import Standing, cast_of, standing_of
+
+# Beyond this no balance is followed: nothing lives there, and plastics and cables give way [°C].
+HOTTEST_C = 60.0
+# A room that is heated further counts as this warm for what comes in [°C].
+_ROOM_MOST_C = 55.0
 
 
 @dataclass(frozen=True, kw_only=True)
 class SteadyAir:
-    """The air inside after an hour or two of lights on (or off), by a steady balance: rough."""
+    """The air inside after an hour or two of lights on (or off), by a steady balance: rough.
+
+    ``bounded`` says that the balance ends beyond ``HOTTEST_C``: the air is at least that hot, nothing lives in it, and
+    its figures stand for that bound.
+    """
 
     temperature_c: float
     rh_pct: float
@@ -35,6 +48,16 @@ class SteadyAir:
     heat_w: float
     vapour_kg_s: float
     flow_m3_h: float
+    bounded: bool = False
+
+
+@dataclass(frozen=True, kw_only=True)
+class Burden:
+    """What a space leaves to the room around it: heat [W], vapour [kg/s], and air drawn out of the home [m³/h]."""
+
+    heat_w: float
+    vapour_kg_s: float
+    drawn_m3_h: float
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -127,7 +150,6 @@ def stand_of(space: Space, lighting: Lighting, *, lit: bool = True) -> Stand:
 
     Parameters
     ----------
-    space : the space
     lighting : its computed light
     lit : lights on
 
@@ -152,7 +174,6 @@ def inside_heat_w(space: Space, loads: tuple[Load, ...], *, lit: bool) -> float:
 
     Parameters
     ----------
-    space : the space
     loads : fan and devices
     lit : lights on
 
@@ -164,40 +185,31 @@ def inside_heat_w(space: Space, loads: tuple[Load, ...], *, lit: bool) -> float:
     return lamps + sum(load.power_w * load.hours_per_day / 24 * load.heats_space for load in loads)
 
 
-def breathing(plan: Plan, space: Space, lighting: Lighting) -> Breathing:
+def breathing(plan: Plan, here: Standing, lighting: Lighting) -> Breathing:
     """Compute what air a space needs and what it gets.
 
     Parameters
     ----------
-    plan : the plan, for the spaces that ways of air join it to
-    space : the space
+    plan : the plan, for the spaces that ways of air join it to and those that share its room
+    here : the space on a day
     lighting : its computed light
 
     Returns
     -------
     Breathing : demands, flows, and a rough steady climate, with lamps on and with lamps off
     """
-    return Breathing(lit=_half(plan, space, lighting, lit=True), dark=_half(plan, space, lighting, lit=False))
+    return Breathing(lit=_half(plan, here, lighting, lit=True), dark=_half(plan, here, lighting, lit=False))
 
 
-def _half(plan: Plan, space: Space, lighting: Lighting, *, lit: bool) -> Half:
-    air, heat = space.air, inside_heat_w(space, appliance_loads(space), lit=lit)
-    stand = stand_of(space, lighting, lit=lit)
-    moved = breath(plan, space, lit=lit, rise_k=air.rise_k)
-    room_c, room_rh = _room_air(space, lit=lit)
-    asked = Surroundings(
-        temperature_c=room_c + air.rise_k,
-        rh_pct=air.max_rh_pct,
-        co2_ppm=space.room.co2_ppm - air.co2_drop_ppm,
-        altitude_m=space.room.altitude_m,
-        air_speed_m_s=_over_leaves_m_s(space, stand),
-    )
-    trade = gas_exchange(stand, asked)
-    laden = _laden(space, moved, heat, trade.vapour_kg_s, lit=lit)
-    around = Intake(temperature_c=room_c, rh_pct=room_rh)
+def _half(plan: Plan, here: Standing, lighting: Lighting, *, lit: bool) -> Half:
+    space, around = here.space, here.around
+    air = space.air
+    stand, moved, heat, vapour, uptake = _asked(plan, space, around, lighting, lit=lit)
+    laden = _laden(plan, here, _burden(space, moved, heat, vapour), lit=lit)
+    room = Intake(temperature_c=around.temperature_c(lit=lit), rh_pct=around.rh_pct(lit=lit))
     if laden:
-        around = Intake(temperature_c=min(laden.temperature_c, 55.0), rh_pct=max(1.0, laden.rh_pct))
-    intake = _intake(space, moved, around, lit=lit)
+        room = Intake(temperature_c=min(laden.temperature_c, _ROOM_MOST_C), rh_pct=max(1.0, laden.rh_pct))
+    intake = _intake(space, moved, room, around.altitude_m, lit=lit)
     needs = AirNeeds(
         volume_m3=volume_m3(space),
         exchange_minutes=air.exchange_minutes,
@@ -206,26 +218,44 @@ def _half(plan: Plan, space: Space, lighting: Lighting, *, lit: bool) -> Half:
         heat_w=heat,
         envelope_w_k=envelope_w_k(space),
         rise_k=air.rise_k,
-        vapour_kg_s=trade.vapour_kg_s,
-        co2_mol_s=trade.co2_mol_s if lit else 0.0,
+        vapour_kg_s=vapour,
+        co2_mol_s=uptake if lit else 0.0,
         room_c=intake.temperature_c,
         room_rh_pct=intake.rh_pct,
         max_rh_pct=air.max_rh_pct,
         co2_drop_ppm=air.co2_drop_ppm,
-        altitude_m=space.room.altitude_m,
+        altitude_m=around.altitude_m,
     )
     found = demands(needs)
-    steady = _settled(plan, space, stand, heat, around, moved, lit=lit)
     return Half(
         needs=needs,
         demands=found,
         governing=governing(found, air.rule, lit=lit),
         air=moved,
-        around=around,
+        around=room,
         intake=intake,
         room=laden,
-        steady=steady,
+        steady=_settled(plan, here, stand, heat, room, moved, lit=lit),
     )
+
+
+def _asked(
+    plan: Plan, space: Space, around: Around, lighting: Lighting, *, lit: bool
+) -> tuple[Stand, Breath, float, float, float]:
+    """The stand, what moves, and at the air that is asked for: heat [W], vapour [kg/s] and CO2 taken up [mol/s]."""
+    air = space.air
+    heat = inside_heat_w(space, appliance_loads(space, density_share(around.altitude_m)), lit=lit)
+    stand = stand_of(space, lighting, lit=lit)
+    moved = breath(plan, space, lit=lit, rise_k=air.rise_k)
+    asked = Surroundings(
+        temperature_c=around.temperature_c(lit=lit) + air.rise_k,
+        rh_pct=air.max_rh_pct,
+        co2_ppm=around.room.co2_ppm - air.co2_drop_ppm,
+        altitude_m=around.altitude_m,
+        air_speed_m_s=_over_leaves_m_s(space, stand),
+    )
+    trade = gas_exchange(stand, asked)
+    return stand, moved, heat, trade.vapour_kg_s, trade.co2_mol_s
 
 
 def _over_leaves_m_s(space: Space, stand: Stand) -> float:
@@ -233,13 +263,8 @@ def _over_leaves_m_s(space: Space, stand: Stand) -> float:
     return min(1.0, max(0.1, whole_air_m_s(space, stand.area_m2 * stand.lai)))
 
 
-def _room_air(space: Space, *, lit: bool) -> tuple[float, float]:
-    room = space.room
-    return (room.day_c, room.day_rh_pct) if lit else (room.night_c, room.night_rh_pct)
-
-
-def _laden(space: Space, moved: Breath, heat_w: float, vapour_kg_s: float, *, lit: bool) -> RoomLoad | None:
-    """What the room becomes: all heat and water that is not led out of it, and what passes the walls."""
+def _burden(space: Space, moved: Breath, heat_w: float, vapour_kg_s: float) -> Burden:
+    """All heat and water that is not led out of the room, and what passes the walls."""
     drawn = [
         (share * flow.flow_m3_h, flow.airway.ends)
         for share, flow in _flows(moved)
@@ -247,10 +272,44 @@ def _laden(space: Space, moved: Breath, heat_w: float, vapour_kg_s: float, *, li
     ]
     led = min(1.0, sum(flow for flow, _ in drawn) / max(moved.total_m3_h, 1e-9))
     walls = min(heat_w, envelope_w_k(space) * space.air.rise_k)
-    replaced = sum(flow for flow, ends in drawn if ends in ("outdoors", "other-room"))
-    return room_load(
-        space.room, heat_w * (1 - led) + walls * led, vapour_kg_s * (1 - led), day=lit, drawn_m3_h=replaced
+    return Burden(
+        heat_w=heat_w * (1 - led) + walls * led,
+        vapour_kg_s=vapour_kg_s * (1 - led),
+        drawn_m3_h=sum(flow for flow, ends in drawn if ends in ("outdoors", "other-room")),
     )
+
+
+def _laden(plan: Plan, here: Standing, own: Burden, *, lit: bool) -> RoomLoad | None:
+    """What the room becomes, with this space and with all others that stand in it (lamps on in all, or off in all)."""
+    around = here.around
+    if around.room.floor_m2 is None:
+        return None
+    cast = cast_of(plan)
+    burdens = [own]
+    for other in sharing(plan, here.space):
+        there = standing_of(other, here.day, cast)
+        _, moved, heat, vapour, _ = _asked(plan, other, around, lighting_of(there, with_map=False), lit=lit)
+        burdens.append(_burden(other, moved, heat, vapour))
+    return room_load(
+        around,
+        sum(item.heat_w for item in burdens),
+        sum(item.vapour_kg_s for item in burdens),
+        day=lit,
+        drawn_m3_h=sum(item.drawn_m3_h for item in burdens),
+    )
+
+
+def sharing(plan: Plan, space: Space) -> tuple[Space, ...]:
+    """List the other spaces whose warmth and damp a space meets in its room.
+
+    Returns
+    -------
+    tuple of Space : those that stand in the same room; none where the room has no floor area and counts as large
+    """
+    room = plan.room(space.room_id)
+    if room is None or room.floor_m2 is None:
+        return ()
+    return tuple(other for other in plan.spaces if other.room_id == space.room_id and other.id != space.id)
 
 
 def _flows(moved: Breath) -> Iterator[tuple[float, WayFlow]]:
@@ -260,9 +319,8 @@ def _flows(moved: Breath) -> Iterator[tuple[float, WayFlow]]:
             yield phase.share, flow
 
 
-def _intake(space: Space, moved: Breath, around: Intake, *, lit: bool) -> Intake:
+def _intake(space: Space, moved: Breath, around: Intake, altitude: float, *, lit: bool) -> Intake:
     """Mix what comes in from the room, from outdoors and from another space, over the fans' cycles."""
-    altitude = space.room.altitude_m
     parts: list[tuple[float, Intake]] = []
     for share, flow in _flows(moved):
         inwards = share * (flow.flow_m3_h if flow.way.to_id == space.id else -flow.flow_m3_h)
@@ -292,52 +350,56 @@ _PASSIVE_SHARE = 0.3
 
 
 def _settled(
-    plan: Plan, space: Space, stand: Stand, heat_w: float, around: Intake, moved: Breath, *, lit: bool
+    plan: Plan, here: Standing, stand: Stand, heat_w: float, room: Intake, moved: Breath, *, lit: bool
 ) -> SteadyAir:
     """The steady air; without fans the flow follows the warmth inside, which follows the flow."""
+    space, around = here.space, here.around
     fans = max(moved.running.fan_in_m3_h, moved.running.fan_out_m3_h)
-    intake = _intake(space, moved, around, lit=lit)
-    steady = _steady(space, stand, heat_w, moved.total_m3_h, around, intake)
+    intake = _intake(space, moved, room, around.altitude_m, lit=lit)
+    steady = _steady(space, around, stand, heat_w, moved.total_m3_h, room, intake)
     if fans > _PASSIVE_SHARE * moved.total_m3_h:
         return steady
-    rise = max(0.0, steady.temperature_c - around.temperature_c)
+    rise = max(0.0, steady.temperature_c - room.temperature_c)
     for _ in range(8):
         now = breath(plan, space, lit=lit, rise_k=rise)
-        steady = _steady(space, stand, heat_w, now.total_m3_h, around, _intake(space, now, around, lit=lit))
-        wanted = max(0.0, steady.temperature_c - around.temperature_c)
+        intake = _intake(space, now, room, around.altitude_m, lit=lit)
+        steady = _steady(space, around, stand, heat_w, now.total_m3_h, room, intake)
+        wanted = max(0.0, steady.temperature_c - room.temperature_c)
         if abs(wanted - rise) < 0.05:
             break
         rise = 0.5 * (rise + wanted)
     return steady
 
 
-def _steady(space: Space, stand: Stand, heat_w: float, flow_m3_h: float, around: Intake, intake: Intake) -> SteadyAir:
+def _steady(
+    space: Space, around: Around, stand: Stand, heat_w: float, flow_m3_h: float, room: Intake, intake: Intake
+) -> SteadyAir:
     """Balance heat and water at a constant flow, by relaxed repetition (plants answer to the air they make)."""
-    room = space.room
-    ratio_in = humidity_ratio(intake.temperature_c, intake.rh_pct, room.altitude_m)
-    mass = dry_air_density_kg_m3(intake.temperature_c, ratio_in, room.altitude_m) * flow_m3_h / 3600
+    altitude = around.altitude_m
+    ratio_in = humidity_ratio(intake.temperature_c, intake.rh_pct, altitude)
+    mass = dry_air_density_kg_m3(intake.temperature_c, ratio_in, altitude) * flow_m3_h / 3600
     walls, carried = envelope_w_k(space), mass * HEAT_CAPACITY_J_KGK
-    base = (walls * around.temperature_c + carried * intake.temperature_c) / (walls + carried)
-    temperature, ratio, vapour = base, ratio_in, 0.0
+    base = (walls * room.temperature_c + carried * intake.temperature_c) / (walls + carried)
+    temperature, ratio, vapour, cooler = base, ratio_in, 0.0, base
     speed = _over_leaves_m_s(space, stand)
     for _ in range(60):
-        rh = min(99.0, relative_humidity_pct(temperature, ratio, room.altitude_m))
+        rh = min(99.0, relative_humidity_pct(temperature, ratio, altitude))
         air = Surroundings(
             temperature_c=temperature,
             rh_pct=max(rh, 1.0),
-            co2_ppm=room.co2_ppm,
-            altitude_m=room.altitude_m,
+            co2_ppm=around.room.co2_ppm,
+            altitude_m=altitude,
             air_speed_m_s=speed,
         )
         vapour = gas_exchange(stand, air).vapour_kg_s
         cooler = base + (heat_w - HEAT_OF_EVAPORATION_J_KG * vapour) / (walls + carried)
         wetter = ratio_in + vapour / max(mass, 1e-9)
-        wetter = min(wetter, humidity_ratio(temperature, 100, room.altitude_m))
+        wetter = min(wetter, humidity_ratio(temperature, 100, altitude))
         if abs(cooler - temperature) < 0.005 and abs(wetter - ratio) < 1e-6:
             break
-        temperature += 0.4 * (cooler - temperature)
+        temperature = min(temperature + 0.4 * (cooler - temperature), HOTTEST_C)
         ratio += 0.4 * (wetter - ratio)
-    rh = min(100.0, relative_humidity_pct(temperature, ratio, room.altitude_m))
+    rh = min(100.0, relative_humidity_pct(temperature, ratio, altitude))
     return SteadyAir(
         temperature_c=temperature,
         rh_pct=rh,
@@ -345,4 +407,5 @@ def _steady(space: Space, stand: Stand, heat_w: float, flow_m3_h: float, around:
         heat_w=heat_w,
         vapour_kg_s=vapour,
         flow_m3_h=flow_m3_h,
+        bounded=temperature >= HOTTEST_C and cooler > HOTTEST_C,
     )

@@ -25,7 +25,6 @@ def air_margins(space: Space, breathing: Breathing, paths: tuple[PathReport, ...
 
     Parameters
     ----------
-    space : the space
     breathing : its computed air
     paths : its ways of air at work
 
@@ -70,7 +69,7 @@ def _words(space: Space, breathing: Breathing, half: Half, *, lit: bool) -> tupl
         if half.air.door_m3_h > half.air.idle.total_m3_h:
             return False, "Without a fan, seams, openings and the door opened by hand let through about"
         return False, "Without a fan the space breathes about"
-    cycled = any(way.duty < 1 for way in space.airways if way.fans)
+    cycled = any(way.duty(space.lit) < 1 for way in space.airways if way.fans)
     return True, "Over its cycle the air path delivers about" if cycled else "The air path delivers about"
 
 

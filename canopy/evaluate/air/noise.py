@@ -49,7 +49,8 @@ def noise_of(space: Space, *, lit: bool = True) -> Noise:
     Notes
     -----
     Sound power from the level at 1 m, by 50 log10 of speed; half leaves each way through what lies there (filter,
-    lined duct, muffler), inside it is held back by the shell; the room answers with R = 12 m².
+    lined duct, muffler), inside it is held back by the shell; the room answers with R = 12 m² (ASHRAE, sound and
+    vibration control, for speed and room effect).
     """
     cut = find(leaks(), space.kind, "leak").noise_cut_db
     found = []

@@ -29,7 +29,6 @@ def path_margins(space: Space, breathing: Breathing, paths: tuple[PathReport, ..
 
     Parameters
     ----------
-    space : the space
     breathing : its computed air
     paths : its ways of air at work
 

@@ -57,8 +57,6 @@ def path_reports(plan: Plan, space: Space, breathing: Breathing) -> tuple[PathRe
 
     Parameters
     ----------
-    plan : the plan
-    space : the space
     breathing : its computed air
 
     Returns

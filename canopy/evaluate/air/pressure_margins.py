@@ -20,7 +20,6 @@ def pressure_margins(space: Space, breathing: Breathing) -> list[Margin]:
 
     Parameters
     ----------
-    space : the space
     breathing : its computed air
 
     Returns

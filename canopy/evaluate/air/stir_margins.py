@@ -73,7 +73,7 @@ def stirred(here: Standing) -> Stirred:
         mean_m_s=mean,
         mixing_per_min=mixing_per_min(fans, volume_m3(space)),
         plants=plants,
-        duty=max((fan.duty for fan in fans), default=0.0),
+        duty=max((fan.duty(space.lit) for fan in fans), default=0.0),
         fans=fans,
     )
 

@@ -9,6 +9,10 @@ from canopy.psychrometrics import HEAT_OF_EVAPORATION_J_KG
 from canopy.season import Standing
 
 _ROUGH_K = 2.0
+_FAR_TOO_HOT = (
+    "Far too hot: the balance ends at {t} or beyond, where it is not followed further. Nothing grows there, and it can "
+    "set fire: fewer or smaller lamps, or much more air, before anything is switched on."
+)
 
 
 def climate_notes(here: Standing, breathing: Breathing) -> list[Margin]:
@@ -21,7 +25,8 @@ def climate_notes(here: Standing, breathing: Breathing) -> list[Margin]:
 
     Returns
     -------
-    list of Margin : two, for information; a steady balance is too rough to judge by
+    list of Margin : two, for information; a steady balance is too rough to judge by. Air beyond what it follows is
+        judged: it is over
     """
     return [_note(here, breathing.lit, day=True), _note(here, breathing.dark, day=False)]
 
@@ -45,11 +50,11 @@ def _note(here: Standing, half: Half, *, day: bool) -> Margin:
         id=f"air.climate-{when}",
         station="air",
         title=f"Air by {when}, about",
-        verdict="good",
-        information=True,
-        need=sentence("for information"),
-        there=sentence("{t}, {rh}, {vpd}", **amounts),
-        why=_why(here, air, day=day),
+        verdict="over" if air.bounded else "good",
+        information=not air.bounded,
+        need=sentence("less than {t}", **amounts) if air.bounded else sentence("for information"),
+        there=sentence("{t} or more", **amounts) if air.bounded else sentence("{t}, {rh}, {vpd}", **amounts),
+        why=sentence(_FAR_TOO_HOT, **amounts) if air.bounded else _why(here, air, day=day),
         working=Working(
             formula=(
                 "T = (UA·room + ρ c Q·in + P − λE)/(UA + ρ c Q), W = in + E/(ρ Q), E answering to both; VPD = "

@@ -104,10 +104,6 @@ QUANTITIES = (
 def quantities_for(space: Space) -> tuple[Quantity, ...]:
     """Give the quantities that crops of a space share; one reservoir makes the feed one of the hard ones.
 
-    Parameters
-    ----------
-    space : the space
-
     Returns
     -------
     tuple of Quantity : in the order they are shown
@@ -123,7 +119,6 @@ def window_of(want: StageTargets, quantity: Quantity) -> Window | None:
     Parameters
     ----------
     want : the stage
-    quantity : the quantity
 
     Returns
     -------

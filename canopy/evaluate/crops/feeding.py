@@ -73,7 +73,7 @@ def uptake_l_d(here: Standing, air: Breathing) -> float:
     """
     if here.space.feed.uptake_l_d is not None:
         return here.space.feed.uptake_l_d
-    lit = max((lamp.hours for lamp in here.space.fixtures if lamp.enabled), default=12.0)
+    lit = here.space.lit_hours or 12.0
     return (air.day.vapour_kg_s * lit + air.night.vapour_kg_s * (24 - lit)) * 3600
 
 
@@ -203,9 +203,10 @@ def feed_margins(here: Standing, found: Feeding) -> list[Margin]:
                     Step(
                         symbol="",
                         meaning=name,
-                        amount=Amount(value=plant.want.ec_ms_cm.low, high=plant.want.ec_ms_cm.high, unit=EC),
-                    )  # type: ignore[union-attr]
+                        amount=Amount(value=ec.low, high=ec.high, unit=EC),
+                    )
                     for name, plant in names.items()
+                    if (ec := plant.want.ec_ms_cm) is not None
                 )
                 + tuple(
                     Step(

@@ -65,7 +65,6 @@ def plants_that_fit(crop: Crop, area_m2: float) -> int:
 
     Parameters
     ----------
-    crop : the crop
     area_m2 : the ground [m²]
 
     Returns
@@ -77,11 +76,6 @@ def plants_that_fit(crop: Crop, area_m2: float) -> int:
 
 def level_of(space: Space, plant: Growing) -> str:
     """Name the level a plant stands on.
-
-    Parameters
-    ----------
-    space : the space
-    plant : the plant
 
     Returns
     -------
@@ -155,10 +149,6 @@ def _crowded(key: str, name: str, ground: float, plants: list[Growing]) -> Margi
 
 def footprint_m(plant: Growing) -> float | None:
     """Give the diameter of a round pot, or the shorter side of a tray.
-
-    Parameters
-    ----------
-    plant : the plant
 
     Returns
     -------

@@ -95,7 +95,6 @@ def outlook_margins(plan: Plan, here: Standing, lighting: Lighting) -> list[Marg
 
     Parameters
     ----------
-    plan : the plan
     here : one of its spaces on a day
     lighting : its computed light
 
@@ -125,7 +124,6 @@ def ways_out(plan: Plan, here: Standing, touch: Touch) -> list[str]:
 
     Parameters
     ----------
-    plan : the plan
     here : the space on a day
     touch : the plant, the lamp and the day
 

@@ -18,7 +18,6 @@ def under(space: Space, fixture: Fixture, plant: Growing) -> bool:
     ----------
     space : their space
     fixture : the lamp
-    plant : the plant
 
     Returns
     -------
@@ -36,7 +35,6 @@ def over(space: Space, fixture: Fixture, plant: Growing) -> bool:
     ----------
     space : their space
     fixture : the lamp
-    plant : the plant
 
     Returns
     -------

@@ -54,10 +54,6 @@ class LeafLevels:
 def compensation_of(plant: Growing) -> float:
     """Give the light below which a plant's leaves cost more than they bring in.
 
-    Parameters
-    ----------
-    plant : the plant
-
     Returns
     -------
     float : by its group of crops [µmol/m²/s]
@@ -70,7 +66,6 @@ def level_points(crown: Crown, depth: float) -> Array:
 
     Parameters
     ----------
-    crown : the crown
     depth : share of its height (outward: of its reach), 0..1
 
     Returns

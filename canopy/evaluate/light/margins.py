@@ -129,7 +129,7 @@ def _lamp_steps(here: Standing, light: PlantLight) -> Iterator[Step]:
         if value > 0:
             yield Step(
                 symbol=f"E{number}",
-                meaning=f"{lamp.spec.name} at {lamp.dim:.0%}, {lamp.hours:g} h",
+                meaning=f"{lamp.spec.name} at {lamp.dim:.0%}, {lamp.full_hours:g} h",
                 amount=Amount(value=value, unit=PPFD),
             )
     for window, value in zip(space.daylight, light.by_source_umol_m2_s[len(space.fixtures) :], strict=True):

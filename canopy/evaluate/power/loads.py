@@ -8,6 +8,7 @@ from canopy.library import find, rule_sets
 from canopy.light.photometry import fixture_load
 from canopy.plan.document import Circuit, Plan, Space
 from canopy.power import Load, appliance_loads, monthly_cost, other_loads, spaces_on
+from canopy.psychrometrics import density_share
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -38,23 +39,23 @@ class Running:
     currency: str
 
 
-def space_loads(space: Space) -> tuple[Load, ...]:
+def space_loads(space: Space, density: float = 1.0) -> tuple[Load, ...]:
     """Give every load of a space.
 
     Parameters
     ----------
-    space : the space
+    density : density of the air against sea level's, over 0
 
     Returns
     -------
     tuple of Load : lamps as they are set, fan, devices
     """
     lamps = tuple(
-        Load(part_id=lamp.id, name=lamp.spec.name, power_w=fixture_load(lamp), hours_per_day=lamp.hours)
+        Load(part_id=lamp.id, name=lamp.spec.name, power_w=fixture_load(lamp), hours_per_day=lamp.full_hours)
         for lamp in space.fixtures
         if lamp.enabled
     )
-    return lamps + appliance_loads(space)
+    return lamps + appliance_loads(space, density)
 
 
 def running(plan: Plan, space: Space) -> Running:
@@ -63,19 +64,18 @@ def running(plan: Plan, space: Space) -> Running:
     Parameters
     ----------
     plan : the plan, for its tariff
-    space : the space
 
     Returns
     -------
     Running : loads, power with all on [W], energy a day [kWh], cost a month
     """
-    loads = space_loads(space)
+    loads = space_loads(space, density_share(plan.site.altitude_m))
     return Running(
         loads=loads,
         power_w=sum(load.power_w for load in loads),
         energy_kwh_d=sum(load.energy_kwh_d for load in loads),
         cost_per_month=monthly_cost(loads, plan.tariff.price_per_kwh),
-        currency=plan.tariff.currency,
+        currency=plan.site.currency,
     )
 
 
@@ -84,7 +84,6 @@ def circuit_load(plan: Plan, circuit: Circuit) -> CircuitLoad:
 
     Parameters
     ----------
-    plan : the plan
     circuit : one of its circuits
 
     Returns
@@ -92,7 +91,8 @@ def circuit_load(plan: Plan, circuit: Circuit) -> CircuitLoad:
     CircuitLoad : continuous load (anything on for 3 h or more) against the rule set's share
     """
     rules = find(rule_sets(), circuit.rule_set_id, "rule set")
-    named = [(space.name, load) for space in spaces_on(plan, circuit.id) for load in space_loads(space)]
+    density = density_share(plan.site.altitude_m)
+    named = [(space.name, load) for space in spaces_on(plan, circuit.id) for load in space_loads(space, density)]
     named += [("Household", load) for load in other_loads(circuit)]
     full = circuit.breaker_a * circuit.mains_v
     return CircuitLoad(

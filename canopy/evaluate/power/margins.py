@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from canopy.evaluate.naming import cite
-from canopy.evaluate.power.loads import CircuitLoad, circuit_load, running, space_loads
+from canopy.evaluate.power.loads import CircuitLoad, circuit_load, running
 from canopy.library import find, rule_sets
 from canopy.margin import Amount, Margin, Step, Verdict, Working, judge_most, sentence
 from canopy.plan.document import Circuit, Fixture, Plan, Space
-from canopy.power import CONTINUOUS_H, MONTH_DAYS
+from canopy.power import CONTINUOUS_H, MONTH_DAYS, Load
 
 DEFER = "Your local code and a licensed electrician decide."
 
@@ -17,7 +17,6 @@ def power_margins(plan: Plan, space: Space) -> list[Margin]:
 
     Parameters
     ----------
-    plan : the plan
     space : one of its spaces
 
     Returns
@@ -25,7 +24,11 @@ def power_margins(plan: Plan, space: Space) -> list[Margin]:
     list of Margin : circuit, outlet and cost; the circuit is "unknown" until one is chosen
     """
     circuit = plan.circuit(space.circuit_id)
-    found = [_circuit(circuit_load(plan, circuit)), _outlet(circuit, space)] if circuit else [_no_circuit()]
+    found = (
+        [_circuit(circuit_load(plan, circuit)), _outlet(circuit, running(plan, space).loads)]
+        if circuit
+        else [_no_circuit()]
+    )
     return [*found, *_chains(space), _cost(plan, space)]
 
 
@@ -141,10 +144,10 @@ def _circuit(load: CircuitLoad) -> Margin:
     )
 
 
-def _outlet(circuit: Circuit, space: Space) -> Margin:
+def _outlet(circuit: Circuit, loads: tuple[Load, ...]) -> Margin:
     rules = find(rule_sets(), circuit.rule_set_id, "rule set")
     limit = min(rules.outlet_continuous_a, rules.continuous_share * circuit.breaker_a) * circuit.mains_v
-    there = sum(load.power_w for load in space_loads(space) if load.hours_per_day >= CONTINUOUS_H)
+    there = sum(load.power_w for load in loads if load.hours_per_day >= CONTINUOUS_H)
     verdict = judge_most(there, limit, tight=0.85)
     verdict = "short" if verdict == "over" else verdict
     amounts = {"there": _watts(there), "limit": _watts(limit)}
@@ -180,7 +183,7 @@ def _outlet(circuit: Circuit, space: Space) -> Margin:
 
 def _cost(plan: Plan, space: Space) -> Margin:
     run = running(plan, space)
-    money = plan.tariff.currency
+    money = plan.site.currency
     amounts = {
         "cost": Amount(value=run.cost_per_month, unit=money, decimals=2),
         "energy": Amount(value=run.energy_kwh_d * MONTH_DAYS, unit="kWh"),

@@ -11,6 +11,7 @@ from canopy.library import find, mixes
 from canopy.margin import Amount, Margin, Step, Verdict, Working, judge_least, judge_most, sentence
 from canopy.plan.airways import AirPart
 from canopy.plan.document import Space
+from canopy.plan.furnishing import Ground
 from canopy.season import Growing, Standing
 
 # Leaves and fruit of a plant per volume of its crown [kg/m³], and a pot's own weight per litre [kg/L]: rough.
@@ -49,7 +50,6 @@ def plant_weight_kg(space: Space, plant: Growing) -> float:
     Parameters
     ----------
     space : the space, for its growing mix
-    plant : the plant
 
     Returns
     -------
@@ -246,14 +246,15 @@ def _spill(here: Standing) -> Iterator[Margin]:
     )
 
 
-def root_zone_c(space: Space, air_c: float, below_c: float) -> float:
+def root_zone_c(ground: Ground, air_c: float, below_c: float, floor: str = "wood") -> float:
     """Give how warm a pot on the floor settles without a mat.
 
     Parameters
     ----------
-    space : the space, with what its floor stands on
+    ground : what lies under the plants
     air_c : air inside [°C]
     below_c : what the floor stands on [°C]
+    floor : the room's floor, "wood" or "concrete", where the space stands on it
 
     Returns
     -------
@@ -264,12 +265,15 @@ def root_zone_c(space: Space, air_c: float, below_c: float) -> float:
     Heat from the air at 8 W/m²K against heat to what lies below (concrete 9, wood 4), through insulation and stand-off
     in series; physics/air-climate B4.
     """
-    ground = space.ground
-    resistance = 1 / _FROM_BELOW[ground.stands_on] + ground.insulation_m / _FOAM_W_MK
+    resistance = 1 / _FROM_BELOW[_below(ground, floor)] + ground.insulation_m / _FOAM_W_MK
     if ground.stand_off_m > 0.005:
         resistance += 1 / _STAND_OFF_W_M2K
     below = 1 / resistance
     return (_FROM_AIR * air_c + below * below_c) / (_FROM_AIR + below)
+
+
+def _below(ground: Ground, floor: str) -> str:
+    return floor if ground.stands_on == "floor" else ground.stands_on
 
 
 def _cold_floor(here: Standing) -> Iterator[Margin]:
@@ -278,7 +282,7 @@ def _cold_floor(here: Standing) -> Iterator[Margin]:
     if space.ground.below_c is None or not low_down:
         return
     mat = any(device.spec.kind == "mat" for device in space.devices)
-    night = root_zone_c(space, space.room.night_c, space.ground.below_c)
+    night = root_zone_c(space.ground, here.around.air.night_c, space.ground.below_c, here.around.room.floor)
     plant = max(low_down, key=lambda item: item.want.root_c.low)
     low = plant.want.root_c.low
     verdict: Verdict = "good" if night >= low else "tight" if night >= low - 2 or mat else "short"
@@ -305,11 +309,13 @@ def _cold_floor(here: Standing) -> Iterator[Margin]:
             formula="T root = (8 T air + U T below) / (8 + U)",
             steps=(
                 Step(
-                    symbol="T air", meaning="room by night", amount=Amount(value=space.room.night_c, unit="temperature")
+                    symbol="T air",
+                    meaning="room by night",
+                    amount=Amount(value=here.around.air.night_c, unit="temperature"),
                 ),
                 Step(
                     symbol="T below",
-                    meaning=f"{space.ground.stands_on} below",
+                    meaning=f"{_below(space.ground, here.around.room.floor)} below",
                     amount=Amount(value=space.ground.below_c, unit="temperature"),
                 ),
                 Step(symbol="ins", meaning="insulation", amount=Amount(value=space.ground.insulation_m, unit="length")),

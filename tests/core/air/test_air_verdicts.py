@@ -21,18 +21,19 @@ from canopy.plan import (
     FittingPart,
     Fixture,
     Opening,
+    OtherSpeed,
     Plant,
     PortPart,
-    Room,
     Size,
     Stirrer,
     dumps,
     loads,
 )
 from canopy.plan.edit import apply
+from canopy.schedule import Cycle, Daily
 from tests.conftest import mending, moving, on
 from tests.core.air.test_network import joined
-from tests.core.air.worked import CARBON, FAN, FLEX, SMALL, exhaust, household, tent
+from tests.core.air.worked import CARBON, FAN, FLEX, SMALL, a_room, exhaust, household, tent
 
 PORT = Opening(id="port", face="left", u_m=0.4, v_m=1.75, diameter_m=0.125, use="exhaust")
 
@@ -53,7 +54,14 @@ def planted(*ways, **more):
         )
         for n in range(6)
     )
-    lamp = Fixture(id="lamp", spec=fixtures()["board-240"].spec, x_m=0.575, y_m=0.425, z_m=1.4, hours=14)
+    lamp = Fixture(
+        id="lamp",
+        spec=fixtures()["board-240"].spec,
+        x_m=0.575,
+        y_m=0.425,
+        z_m=1.4,
+        schedule=Daily(start="06:00", hours=14),
+    )
     space = tent(*ways, **{"plants": plants, "fixtures": (lamp,), **more})
     return space.model_copy(update={"openings": (*space.openings, PORT)}) if "openings" not in more else space
 
@@ -85,7 +93,7 @@ def test_the_flow_is_held_against_what_sizes_it(speed, rise, verdict):
 
 
 def test_a_damp_room_and_a_still_night_are_said():
-    damp = Room(day_rh_pct=90, night_rh_pct=60)
+    damp = a_room(day_rh_pct=90, night_rh_pct=60)
     found = report_of(planted(with_port(exhaust()), room=damp, air=Air(leak_cm2=18, max_rh_pct=60, rule="moisture")))
     assert "dehumidifier" in found.margin("air.flow").why.say()
     other = report_of(planted(with_port(exhaust()), room=damp, air=Air(leak_cm2=18, max_rh_pct=60, rule="exchange")))
@@ -94,7 +102,7 @@ def test_a_damp_room_and_a_still_night_are_said():
         False,
     )
     way = with_port(exhaust())
-    asleep = tuple(p.model_copy(update={"night_speed": 0.0}) if p.kind == "fan" else p for p in way.parts)
+    asleep = tuple(p.model_copy(update={"other": OtherSpeed(speed=0.0)}) if p.kind == "fan" else p for p in way.parts)
     space = planted(way.model_copy(update={"parts": asleep}), flaps=False, air=Air(leak_cm2=20, max_rh_pct=58))
     night = report_of(space).margin("air.flow-night")
     assert night.verdict == "short"
@@ -184,7 +192,7 @@ def test_a_filter_is_held_against_what_passes_it(flow, humid, verdict, words):
     from canopy.plan import Measured
 
     way = with_port(exhaust(measured=Measured(flow_m3_h=flow)))
-    found = margin(planted(way, room=Room(day_rh_pct=humid)), "air.filter.filter")
+    found = margin(planted(way, room=a_room(day_rh_pct=humid)), "air.filter.filter")
     assert (found.verdict, words in found.why.say()) == (verdict, True)
 
 
@@ -229,14 +237,14 @@ def test_what_hangs_inside_must_fit(class_id, width, verdict):
 def test_ducts_that_hiss_and_rooms_that_cannot_take_it():
     space = planted(with_port(exhaust(behind_m=0.08)))
     assert margin(space, "air.duct.exhaust").verdict in ("tight", "over")
-    closet = Room(floor_m2=2.0, exchange_per_h=0.3)
+    closet = a_room(floor_m2=2.0, exchange_per_h=0.3)
     small, led = (
         margin(planted(with_port(exhaust(ends=ends)), room=closet), "air.room") for ends in ("room", "outdoors")
     )
     assert small.verdict == "over"
     assert dict(led.there.amounts)["k"].value < 0.6 * dict(small.there.amounts)["k"].value
     # The space breathes the warmed room again.
-    free, shut = (report_of(planted(with_port(exhaust()), room=room)).breathing for room in (Room(), closet))
+    free, shut = (report_of(planted(with_port(exhaust()), room=room)).breathing for room in (a_room(), closet))
     assert shut.needs.room_c > free.needs.room_c + 3
     assert shut.day.temperature_c > free.day.temperature_c + 3
 
@@ -308,7 +316,9 @@ def test_plants_out_of_reach_are_named_and_reached_again():
     )
     named = margin(space.model_copy(update={"stirrers": (weak,)}), "air.stir")
     assert "Okra 1" in named.why.say()
-    storm = Stirrer(id="s", spec=stirrers()["floor-300"].spec, x_m=0.02, y_m=0.42, z_m=0.55, on_min=5, every_min=10)
+    storm = Stirrer(
+        id="s", spec=stirrers()["floor-300"].spec, x_m=0.02, y_m=0.42, z_m=0.55, schedule=Cycle(on_min=5, every_min=10)
+    )
     wild = margin(space.model_copy(update={"stirrers": (storm,)}), "air.stir")
     assert (wild.verdict, "50 % of the time" in wild.why.say()) == ("over", True)
     assert suggest_stirrer(on(tent())) is None
@@ -345,11 +355,11 @@ def test_a_fan_that_is_too_weak_is_sped_up_then_opened_then_changed():
 
 def test_refitting_keeps_the_way_and_its_night():
     way = exhaust()
-    parts = tuple(p.model_copy(update={"night_speed": 0.5}) if p.kind == "fan" else p for p in way.parts)
+    parts = tuple(p.model_copy(update={"other": OtherSpeed(speed=0.5)}) if p.kind == "fan" else p for p in way.parts)
     muffler = FittingPart(id="m", spec=fittings()["muffler-100"].spec)
     way = way.model_copy(update={"parts": (*parts, muffler)})
     other = refitted(way, fans()["inline-150"].spec, speed=0.7)
-    assert (other.fans[0].night_speed, other.parts[-1].spec.class_id) == (0.35, "muffler-150")
+    assert (other.fans[0].other.speed, other.parts[-1].spec.class_id) == (0.35, "muffler-150")
     assert [part.id for part in refitted(way, FAN, clean=True).parts] == [p.id for p in way.parts if p.kind != "filter"]
     assert refitted(exhaust(filtered=False), FAN, strain=CARBON).parts[0].kind == "filter"
     assert at_diameter((), 0.1) == ()
@@ -385,7 +395,7 @@ def test_a_loop_is_laid_out_through_another_space_or_not_at_all():
     assert preset(report_of(space), "loop") is None
     far = tent(kind="cabinet", openings=()).model_copy(update={"id": "far", "name": "Far"})
     made = preset(report_of(space, far), "loop")
-    assert [(way.name, way.ends, way.duty) for way in made.airways] == [
+    assert [(way.name, way.ends, way.duty(())) for way in made.airways] == [
         ("Loop, out", "space", 1),
         ("Loop, back", "space", 1),
         ("Purge", "room", pytest.approx(1 / 6)),

@@ -2,6 +2,7 @@
 
 import copy
 import json
+from pathlib import Path
 
 import pytest
 
@@ -9,7 +10,8 @@ from canopy.errors import PlanError
 from canopy.evaluate import evaluate_space
 from canopy.library import fans
 from canopy.plan import dumps, from_data, loads
-from canopy.plan.edit import Change, apply, remove_parts, remove_space
+from canopy.plan.changes import Change
+from canopy.plan.edit import apply, remove_parts, remove_space
 from canopy.plan.migrate import migrated
 from tests.core.air.test_network import joined
 from tests.core.air.worked import exhaust, household, tent
@@ -40,8 +42,8 @@ def data_of(plan):
         ({"ends": "space"}, "say which space it leads to"),
         ({"ends": "space", "space_id": "moon"}, "not in this plan"),
         ({"ends": "space", "space_id": "tent"}, "back into its own space"),
-        ({"on_min": 5}, "a cycle needs both"),
-        ({"on_min": 50, "every_min": 10}, "cannot run 50 of every 10"),
+        ({"schedule": {"kind": "cycle", "on_min": 5}}, "every_min: is missing"),
+        ({"schedule": {"kind": "cycle", "on_min": 50, "every_min": 10}}, "cannot run 50 of every 10"),
     ],
 )
 def test_a_way_that_cannot_be_is_refused_in_words(change, words):
@@ -81,8 +83,12 @@ def test_a_stirring_fan_stays_inside_and_a_cycle_is_whole():
     }
     with pytest.raises(PlanError, match="outside the space: x goes up to 115 cm"):
         apply(plan, "tent", [Change(values={"stirrers": [fan]})])
-    with pytest.raises(PlanError, match="a cycle needs both"):
-        apply(plan, "tent", [Change(values={"stirrers": [{**fan, "x_m": 0.1, "on_min": 3}]})])
+    with pytest.raises(PlanError, match="every_min: is missing"):
+        apply(
+            plan,
+            "tent",
+            [Change(values={"stirrers": [{**fan, "x_m": 0.1, "schedule": {"kind": "cycle", "on_min": 3}}]})],
+        )
 
 
 def test_a_removed_opening_leaves_the_way_and_a_removed_space_frees_its_loops():
@@ -102,6 +108,7 @@ def test_a_removed_opening_leaves_the_way_and_a_removed_space_frees_its_loops():
     assert {way.ends for way in alone.spaces[0].airways} == {"room"}
 
 
+SMALL = Path(__file__).parent.parent / "data" / "small-plan-version-2.json"
 OLD_AIR = {
     "fan": {
         "name": "Old",
@@ -130,7 +137,7 @@ OLD_AIR = {
 
 def old_plan(small_plan, **air):
     """A plan as version 1 wrote it."""
-    data = data_of(small_plan)
+    data = json.loads(SMALL.read_text())
     data["version"] = 1
     space = data["spaces"][0]
     for key in ("airways", "stirrers"):
@@ -154,7 +161,7 @@ def test_a_file_of_version_one_becomes_a_way_of_air(small_plan, path, kinds):
     plan = from_data(old_plan(small_plan, path_id=path))
     (way,) = plan.spaces[0].airways
     assert [part.kind for part in way.parts] == kinds
-    assert (way.fans[0].spec.free_flow_m3_h, way.fans[0].speed, way.duty) == (286, 0.8, 1)
+    assert (way.fans[0].spec.free_flow_m3_h, way.fans[0].speed, way.schedule.kind) == (286, 0.8, "always")
     assert (plan.spaces[0].air.rise_k, plan.spaces[0].air.rule) == (5, "heat")
     assert evaluate_space(plan, plan.spaces[0], with_map=False).breathing.fan_m3_h > 60
     assert loads(dumps(plan)) == plan
@@ -163,9 +170,9 @@ def test_a_file_of_version_one_becomes_a_way_of_air(small_plan, path, kinds):
 def test_what_version_one_said_of_hours_and_delivery_is_kept(small_plan):
     lit = small_plan.spaces[0].fixtures[0].hours
     by_day = from_data(old_plan(small_plan, fan_hours=lit)).spaces[0].airways[0]
-    assert (by_day.fans[0].night_speed, by_day.duty) == (0, 1)
+    assert (by_day.fans[0].other.speed, by_day.schedule.kind) == (0, "always")
     short = from_data(old_plan(small_plan, fan_hours=6.0)).spaces[0].airways[0]
-    assert short.duty == pytest.approx(0.25)
+    assert short.duty(()) == pytest.approx(0.25)
     measured = from_data(old_plan(small_plan, delivered_share=0.5)).spaces[0].airways[0].measured
     assert (measured.flow_m3_h, measured.speed) == (pytest.approx(286 * 0.5 * 0.8), 0.8)
     assert from_data(old_plan(small_plan, fan=None)).spaces[0].airways == ()

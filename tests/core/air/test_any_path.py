@@ -29,7 +29,9 @@ from canopy.plan import (
     dumps,
     loads,
 )
+from canopy.plan.airways import OtherSpeed
 from canopy.plan.edit import apply
+from canopy.schedule import Cycle, WithLamps
 from tests.conftest import mending
 from tests.core.air.test_air_verdicts import planted
 from tests.core.air.worked import household, tent
@@ -53,7 +55,7 @@ def part(number):
             spec=specs(fans),
             speed=SPEEDS,
             count=st.integers(1, 3),
-            night_speed=st.none() | SPEEDS,
+            other=st.none() | SPEEDS.map(lambda speed: OtherSpeed(speed=speed)),
         ),
         st.builds(FilterPart, id=st.just(key), spec=specs(filters), loading=st.floats(1, 3)),
         st.builds(
@@ -76,7 +78,9 @@ def ways(draw, number):
     parts = [draw(part(n)) for n in range(draw(st.integers(0, 6)))]
     if draw(st.booleans()):
         parts.insert(draw(st.integers(0, len(parts))), PortPart(id="port", opening_id=f"port-{number}"))
-    cycle = draw(st.sampled_from([{}, {"on_min": 10.0, "every_min": 60.0}]))
+    cycle = draw(
+        st.sampled_from([{}, {"schedule": Cycle(on_min=10.0, every_min=60.0)}, {"schedule": WithLamps(when="dark")}])
+    )
     return Airway(
         id=f"way-{number}",
         name=f"Way {number}",

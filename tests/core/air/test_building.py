@@ -1,6 +1,8 @@
 """Ways of air put together: parts where they go, ports, intakes, the right fan, layouts that hold."""
 
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 
 from canopy.air import ventilation
 from canopy.design.air.building import (
@@ -22,7 +24,9 @@ from canopy.errors import LibraryError, PlanError
 from canopy.library import adapters, ducts, fans, filters, fittings, stirrers
 from canopy.plan import Air, Airway, BendPart, FanPart, Opening, PortPart, dumps, loads
 from canopy.plan.airways import part_length_m
+from canopy.plan.changes import Remove
 from canopy.plan.edit import apply
+from canopy.schedule import Cycle
 from tests.conftest import on
 from tests.core.air.test_air_verdicts import PORT, planted
 from tests.core.air.worked import CARBON, FAN, FLEX, SMALL, duct, exhaust, household, tent
@@ -211,7 +215,7 @@ def test_the_slowest_step_counts_a_cycle():
     space = tent(exhaust())
     plan = household(space)
     always = slowest_step(plan, space, space.airways[0], 60)
-    cycled = space.airways[0].model_copy(update={"on_min": 30.0, "every_min": 60.0})
+    cycled = space.airways[0].model_copy(update={"schedule": Cycle(on_min=30.0, every_min=60.0)})
     halved = slowest_step(plan, space.model_copy(update={"airways": (cycled,)}), cycled, 60)
     assert halved > always
     assert slowest_step(plan, space, space.airways[0], 500) is None
@@ -243,7 +247,8 @@ def test_a_stirring_fan_is_aimed_over_the_tops(row):
         "tent",
         changes_between(planted(), planted().model_copy(update={"stirrers": (fan,)}), ("stirrers",)),
     )
-    assert plan.spaces[0].stirrers == (fan,)
+    (hung,) = plan.spaces[0].stirrers
+    assert hung.model_copy(update={"id": fan.id}) == fan
 
 
 def test_a_second_stirring_fan_gets_an_id_of_its_own():
@@ -257,7 +262,31 @@ def test_changes_hold_only_what_differs():
     space = tent(exhaust())
     assert changes_between(space, space, ("airways", "openings")) == ()
     (change,) = changes_between(space, space.model_copy(update={"airways": ()}), ("airways", "openings"))
-    assert (set(change.values), change.values["airways"]) == ({"airways"}, [])
+    assert change == Remove(collection="airways", part_ids=("exhaust",))
+    way = space.airways[0]
+    slower = tuple(p.model_copy(update={"speed": 0.5}) if p.kind == "fan" else p for p in way.parts)
+    (change,) = changes_between(
+        space, space.model_copy(update={"airways": (way.model_copy(update={"parts": slower}),)}), ("airways",)
+    )
+    assert (change.at, change.collection, dict(change.values)) == (("airways", "exhaust"), "parts", {"speed": 0.5})
+
+
+def shuffled(parts):
+    return st.permutations(parts).flatmap(lambda order: st.integers(0, len(order)).map(lambda n: tuple(order[:n])))
+
+
+@given(st.data())
+def test_changes_lead_from_one_state_to_the_other_whatever_differs(data):
+    parts = [duct(n, 0.125, 0.1 * n) for n in range(1, 7)]
+    before, after = (Airway(id="way", name="Way", parts=data.draw(shuffled(parts))) for _ in range(2))
+    plan = household(tent(before))
+    changes = changes_between(plan.spaces[0], tent(after), ("airways",))
+    made = apply(plan, "tent", changes).spaces[0].airways[0]
+    assert sorted(part.length_m for part in made.parts) == sorted(part.length_m for part in after.parts)
+    kept = {part.id for part in before.parts} & {part.id for part in after.parts}
+    assert [p.id for p in made.parts if p.id in kept] == [p.id for p in after.parts if p.id in kept]
+    if not kept or [p.id for p in before.parts if p.id in kept] == [p.id for p in after.parts if p.id in kept]:
+        assert [part.length_m for part in made.parts] == [part.length_m for part in after.parts]
 
 
 def test_shelves_of_parts_are_all_offered():

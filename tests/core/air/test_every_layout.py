@@ -9,12 +9,12 @@ import pytest
 
 from canopy.design.air.presets import preset
 from canopy.margin import ORDER
-from canopy.plan import Air, Room, dumps, loads
+from canopy.plan import Air, dumps, loads
 from canopy.plan.edit import apply
 from tests.conftest import mending
 from tests.core.air.test_air_verdicts import planted, report_of
 from tests.core.air.test_shell import KINDS
-from tests.core.air.worked import household, tent
+from tests.core.air.worked import a_room, household, tent
 
 LAYOUTS = ("exhaust", "filtered", "intake", "push-pull")
 FAR = tent(kind="cabinet", openings=()).model_copy(update={"id": "far", "name": "Far"})
@@ -27,7 +27,7 @@ def laid_out():
 
     def give(kind, layout):
         if (kind, layout) not in kept:
-            space = planted(openings=(), kind=kind, air=Air(rise_k=3), room=Room(floor_m2=14))
+            space = planted(openings=(), kind=kind, air=Air(rise_k=3), room=a_room(floor_m2=14))
             made = preset(report_of(space, FAR), layout)
             kept[kind, layout] = report_of(made, FAR)
         return kept[kind, layout]

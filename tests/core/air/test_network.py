@@ -19,10 +19,12 @@ from canopy.plan import (
     FittingPart,
     Measured,
     Opening,
+    OtherSpeed,
     PortPart,
     Size,
 )
 from canopy.roots import falling_root
+from canopy.schedule import Cycle, by_hand
 from tests.core.air.worked import FAN, FLEX, SMALL, duct, exhaust, household, tent
 
 
@@ -193,7 +195,12 @@ def joined(back_fan=False, flaps=False):
     )
     fans = (FanPart(id="g", spec=SMALL),) if back_fan else ()
     back = Airway(id="back", name="Back", way="in", ends="space", space_id="far", parts=(*fans, duct(2, 1.0, 0.1, 0.1)))
-    purge = Airway(id="purge", name="Purge", parts=(FanPart(id="p", spec=SMALL, speed=0.4),), on_min=6, every_min=60)
+    purge = Airway(
+        id="purge",
+        name="Purge",
+        parts=(FanPart(id="p", spec=SMALL, speed=0.4),),
+        schedule=Cycle(on_min=6, every_min=60),
+    )
     space = tent(out, back, purge, flaps=flaps, air=Air(leak_cm2=4))
     return household(space, cupboard), space, cupboard
 
@@ -245,17 +252,17 @@ def test_a_cycle_counts_by_its_share():
 
 def test_fans_of_the_night_and_a_door_opened_by_hand():
     way = exhaust()
-    parts = tuple(p.model_copy(update={"night_speed": 0.4}) if p.kind == "fan" else p for p in way.parts)
+    parts = tuple(p.model_copy(update={"other": OtherSpeed(speed=0.4)}) if p.kind == "fan" else p for p in way.parts)
     space = tent(way.model_copy(update={"parts": parts}))
     day, night = (breath(household(space), space, lit=lit, rise_k=0.0).total_m3_h for lit in (True, False))
     assert night == pytest.approx(
         breath(household(space), tent(exhaust(speed=0.4)), lit=True, rise_k=0).total_m3_h, rel=0.001
     )
     assert night < 0.45 * day
-    by_hand = tent(air=Air(leak_cm2=18, door_times=4, door_minutes=15))
+    opened = tent(air=Air(leak_cm2=18, door=by_hand(4, 15)))
     # 1.15 × 1.9 m for an hour a day: 0.6/3 · A √(g H ΔT/T) / 24.
     want = 0.2 * 1.15 * 1.9 * (9.81 * 1.9 * 4 / 295) ** 0.5 * 3600 / 24
-    assert breath(household(by_hand), by_hand, lit=True, rise_k=4).door_m3_h == pytest.approx(want)
+    assert breath(household(opened), opened, lit=True, rise_k=4).door_m3_h == pytest.approx(want)
 
 
 def test_a_way_with_nothing_in_it_is_no_way():

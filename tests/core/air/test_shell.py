@@ -14,6 +14,7 @@ from canopy.air.shell import (
 )
 from canopy.library import leaks
 from canopy.plan import Air, Opening, Surface
+from canopy.schedule import by_hand
 from tests.core.air.worked import exhaust, household, tent
 
 KINDS = ("tent", "closet", "cabinet", "shelf", "glass-case")
@@ -88,7 +89,7 @@ def test_open_sides_are_found(face):
 def test_a_door_that_stands_open_is_an_open_side():
     door = tent(door_open=True)
     assert open_faces(door) == ("front",)
-    assert door_flow_m3_h(door.model_copy(update={"air": Air(door_times=3)}), 4) == 0
+    assert door_flow_m3_h(door.model_copy(update={"air": Air(door=by_hand(3, 10))}), 4) == 0
 
 
 def test_more_warmth_and_more_side_move_more_air():
@@ -111,7 +112,7 @@ def test_one_sided_exchange_goes_with_area_and_the_root_of_height_and_warmth():
     ("times", "minutes", "share"), [(1, 60, 1 / 24), (4, 15, 1 / 24), (48, 30, 1.0), (48, 600, 1.0), (0, 30, 0.0)]
 )
 def test_a_door_opened_by_hand_counts_by_its_time(times, minutes, share):
-    space = tent(air=Air(door_times=times, door_minutes=minutes))
+    space = tent(air=Air(door=by_hand(times, minutes)))
     whole = one_sided_m3_h(1.15 * 1.9, 1.9, 4)
     assert door_flow_m3_h(space, 4) == pytest.approx(share * whole)
     assert door_flow_m3_h(space.model_copy(update={"door_side": None}), 4) == 0

@@ -13,7 +13,7 @@ from canopy.air.walls import wall_sag
 from canopy.equipment import StirSpec
 from canopy.evaluate.air.noise import noise_of
 from canopy.library import fans, fittings
-from canopy.plan import Air, Airway, FittingPart, PortPart, Room, Stirrer
+from canopy.plan import Air, Airway, Around, FittingPart, PortPart, Room, Stirrer
 from tests.core.air.worked import CARBON, FAN, exhaust, tent
 
 
@@ -117,17 +117,22 @@ def test_jets_and_mean_never_cancel(mean, x):
     assert air_speed_m_s((stirrer(),), (0.2 + x, 0.5, 0.8), mean) >= mean
 
 
+def around(**figures):
+    room = Room(id="r", name="R", **figures)
+    return Around(room=room, air=room)
+
+
 def test_a_room_takes_heat_by_its_walls_and_water_by_its_air():
     # 210 W in a room of 45 W/K with 36 m³/h of exchange: 210/(45 + ρ c 0.01).
-    room = Room(day_c=18, floor_m2=15, ceiling_m=2.4, exchange_per_h=1.0, loss_w_k=45)
+    room = around(day_c=18, floor_m2=15, height_m=2.4, exchange_per_h=1.0, loss_w_k=45)
     load = room_load(room, 210, 0.0)
     assert load.rise_k == pytest.approx(210 / (45 + 1.2 * 1020 * 0.01), rel=0.01)
     wet = room_load(room, 210, 100e-3 / 3600)
     assert wet.ratio_rise == pytest.approx(100e-3 / 36 / 1.2, rel=0.02)
     assert wet.rh_pct > load.rh_pct
     assert room_load(room, 210, 0.0, drawn_m3_h=200).rise_k < load.rise_k
-    assert room_load(Room(), 210, 0.0) is None
-    assert room_load(room.model_copy(update={"loss_w_k": None}), 210, 0.0).loss_w_k == 45
+    assert room_load(around(), 210, 0.0) is None
+    assert room_load(around(day_c=18, floor_m2=15), 210, 0.0).loss_w_k == 45
 
 
 def test_seams_by_kind_and_as_typed():

@@ -6,6 +6,7 @@ import datetime as dt
 
 from canopy.equipment import DuctSpec, FanSpec, FilterSpec
 from canopy.plan import (
+    USUAL_ROOM,
     Air,
     Airway,
     BendPart,
@@ -15,6 +16,7 @@ from canopy.plan import (
     FilterPart,
     Opening,
     Plan,
+    Room,
     Size,
     Space,
     Surface,
@@ -65,6 +67,9 @@ def tent(*ways, flaps=True, **more):
         clear_share=0.0091 / 0.60 / 0.026,
         open=flaps,
     )
+    room = more.pop("room", None)
+    if room is not None:
+        more["room_id"] = known(room)
     return Space(
         id="tent",
         name="Tent",
@@ -74,5 +79,20 @@ def tent(*ways, flaps=True, **more):
     )
 
 
-def household(*spaces):
-    return Plan(name="House", date=dt.date(2026, 3, 1), spaces=spaces)
+_ROOMS = {USUAL_ROOM.id: USUAL_ROOM}
+
+
+def a_room(**figures):
+    return Room(id="a-room", name="A room", **figures)
+
+
+def known(room):
+    """The id under which a household of these tests holds a room."""
+    key = f"room-{len(_ROOMS)}"
+    _ROOMS[key] = room.model_copy(update={"id": key})
+    return key
+
+
+def household(*spaces, **more):
+    rooms = tuple(_ROOMS[key] for key in dict.fromkeys(space.room_id for space in spaces)) or (USUAL_ROOM,)
+    return Plan(name="House", date=dt.date(2026, 3, 1), spaces=spaces, rooms=rooms, **more)

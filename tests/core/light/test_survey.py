@@ -11,7 +11,8 @@ from canopy.evaluate.light.lighting import crowns_of
 from canopy.light.scene import POINTS, field_of, weights
 from canopy.light.survey import fit_survey, sheet_points, taken
 from canopy.plan import Survey, SurveyReading, load
-from canopy.plan.edit import Change, apply
+from canopy.plan.changes import Change
+from canopy.plan.edit import apply
 from canopy.season import cast_of
 from tests.conftest import DEMO, on
 

@@ -62,7 +62,7 @@ def test_the_curve_goes_through_what_was_seen(height, spread, ahead):
 
 
 def test_what_is_held_stays_low_and_grows_wide():
-    hold = (Training(on=DAY + dt.timedelta(days=30), height_m=0.2, how="hold"),)
+    hold = (Training(id="t", on=DAY + dt.timedelta(days=30), height_m=0.2, how="hold"),)
     free, held = _grown("bean-dwarf", 70), _grown("bean-dwarf", 70, hold)
     assert held.height_m == 0.2
     assert free.spread_m < held.spread_m <= 1.6 * free.spread_m
@@ -70,7 +70,7 @@ def test_what_is_held_stays_low_and_grows_wide():
 
 
 def test_what_is_cut_grows_over_again():
-    cut = (Training(on=DAY + dt.timedelta(days=40), height_m=0.1, how="cut"),)
+    cut = (Training(id="t", on=DAY + dt.timedelta(days=40), height_m=0.1, how="cut"),)
     heights = [_grown("basil-sweet", 40 + ahead, cut).height_m for ahead in (0, 21, 300)]
     free = _grown("basil-sweet", 40).height_m
     assert heights[0] == pytest.approx(0.1)

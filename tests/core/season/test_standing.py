@@ -7,7 +7,8 @@ import pytest
 from canopy.errors import PlanError
 from canopy.library import containers, crops
 from canopy.plan import Net, Plant, Planting, Shelf, dumps, loads
-from canopy.plan.edit import Change, add_planting, apply, remove_planting, shifted, with_crop
+from canopy.plan.changes import Change
+from canopy.plan.edit import add_planting, apply, remove_planting, shifted, with_crop
 from canopy.season import Cast, Sowing, begin_with, cast_of, day_to_show, move_on, sow, standing_of
 
 DAY = dt.date(2026, 3, 1)

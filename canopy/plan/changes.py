@@ -1,0 +1,87 @@
+"""Small changes to a plan, as records: set figures of one thing, add parts, take parts out, move a part in its row.
+
+Each names what it touches by ids, so that it fits whatever else has changed meanwhile; none holds a list that somebody
+read earlier. ``at`` are the steps from the space (or the household) to what owns the list: ("airways", "exhaust") owns
+the parts of that way, ("feed",) the parts of the feed, ("circuits", "hall") what else hangs on that circuit.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from typing import Any, Literal
+
+Collection = Literal[
+    "fixtures",
+    "plants",
+    "openings",
+    "devices",
+    "shelves",
+    "columns",
+    "hung",
+    "daylight",
+    "airways",
+    "stirrers",
+    "plantings",
+    "rooms",
+    "circuits",
+    "parts",
+    "readings",
+    "other_loads",
+    "trainings",
+]
+# Lists that belong to the household, not to a space.
+HOUSEHOLD = ("plantings", "rooms", "circuits")
+
+
+@dataclass(frozen=True, kw_only=True)
+class Change:
+    """New values for one part of a list; without ``collection`` for what ``at`` names: the space itself when empty.
+
+    ``was`` holds the values that a person saw when they typed new ones: where one of them is another by now, and not
+    what they want anyway, the change is refused (``PlanConflictError``) instead of writing over it.
+    """
+
+    values: Mapping[str, Any] = field(default_factory=dict)
+    collection: Collection | None = None
+    part_id: str = ""
+    at: tuple[str, ...] = ()
+    was: Mapping[str, Any] = field(default_factory=dict)
+
+
+@dataclass(frozen=True, kw_only=True)
+class Add:
+    """New parts for a list. Each takes a new number into its id: ``prefix`` and that number, never used before.
+
+    Ids that the parts bring stand only for the references among what is added together. ``after`` is the part behind
+    which they go: the last one when None, the beginning when "".
+    """
+
+    collection: Collection
+    parts: tuple[Mapping[str, Any], ...]
+    prefix: str
+    at: tuple[str, ...] = ()
+    after: str | None = None
+
+
+@dataclass(frozen=True, kw_only=True)
+class Remove:
+    """Parts to take out of a list; one that is not there any more is passed over."""
+
+    collection: Collection
+    part_ids: tuple[str, ...]
+    at: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True, kw_only=True)
+class Place:
+    """A part to move within its row: ``by`` places, or to where the part ``onto`` stands now."""
+
+    collection: Collection
+    part_id: str
+    at: tuple[str, ...] = ()
+    by: int = 0
+    onto: str = ""
+
+
+Act = Change | Add | Remove | Place
