@@ -10,7 +10,8 @@
     ├── LibraryError (LookupError)     an id that the library does not hold
     ├── PhotometricError (ValueError)  a photometric file, spectrum or light survey that cannot be read
     ├── GeometryError (ValueError)     a scene that cannot be computed
-    └── ConvergenceError (ArithmeticError)  an iteration that did not settle
+    ├── ConvergenceError (ArithmeticError)  an iteration that did not settle
+    └── EvaluationError (ArithmeticError)  a sound plan that could not be computed
 """
 
 from __future__ import annotations
@@ -67,3 +68,7 @@ class GeometryError(CanopyError, ValueError):
 
 class ConvergenceError(CanopyError, ArithmeticError):
     """An iteration that did not settle within its limit."""
+
+
+class EvaluationError(CanopyError, ArithmeticError):
+    """A plan that keeps all rules and yet could not be computed: said on the page, never a page that breaks."""

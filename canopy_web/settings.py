@@ -64,13 +64,14 @@ MIDDLEWARE = [
     "django.contrib.messages.middleware.MessageMiddleware",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "django_htmx.middleware.HtmxMiddleware",
+    "canopy_web.accounts.context.LocalTime",
 ]
 ROOT_URLCONF = "canopy_web.urls"
 WSGI_APPLICATION = "canopy_web.wsgi.application"
 TEMPLATES = [
     {
         "BACKEND": "django.template.backends.django.DjangoTemplates",
-        "DIRS": [BASE / "canopy_web" / "templates"],
+        "DIRS": [BASE / "canopy_web" / "templates", BASE / "canopy_web" / "stations"],
         "OPTIONS": {
             "context_processors": [
                 "django.template.context_processors.request",
@@ -105,7 +106,7 @@ AUTH_PASSWORD_VALIDATORS = [
     {"NAME": "django.contrib.auth.password_validation.CommonPasswordValidator"},
 ]
 LOGIN_URL = "accounts:login"
-LOGIN_REDIRECT_URL = "planning:home"
+LOGIN_REDIRECT_URL = "household:home"
 LOGOUT_REDIRECT_URL = "accounts:login"
 
 LANGUAGE_CODE = "en"

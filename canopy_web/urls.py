@@ -5,9 +5,8 @@ from django.urls import include, path
 urlpatterns = [
     path("account/", include("canopy_web.accounts.urls")),
     path("library/", include("canopy_web.library.urls")),
-    path("", include("canopy_web.planning.urls")),
-    path("", include("canopy_web.photos.urls")),
-    path("plans/<int:plan_pk>/spaces/<slug:space_id>/", include("canopy_web.workspace.urls")),
+    path("", include("canopy_web.household.urls")),
+    path("plans/<int:plan_pk>/spaces/<slug:space_id>/", include("canopy_web.stations.urls")),
 ]
 handler404 = "canopy_web.accounts.views.not_found"
 handler500 = "canopy_web.accounts.views.server_error"

@@ -152,9 +152,23 @@ class Chain:
         -------
         float : static pressure [Pa]
         """
-        return self.density_share * sum(
-            fan.curve.pressure_pa(flow_m3_s / fan.count, speed) for fan, speed in zip(self.fans, speeds, strict=True)
-        )
+        return sum(self.fan_lift_pa(place, flow_m3_s, speed) for place, speed in enumerate(speeds))
+
+    def fan_lift_pa(self, place: int, flow_m3_s: float, speed: float) -> float:
+        """Give what the fans at one place add.
+
+        Parameters
+        ----------
+        place : which of its fans, from 0
+        flow_m3_s : flow along the chain [m³/s]
+        speed : share of full speed, 0..1
+
+        Returns
+        -------
+        float : static pressure; goes with the air's density [Pa]
+        """
+        fan = self.fans[place]
+        return self.density_share * fan.curve.pressure_pa(flow_m3_s / fan.count, speed)
 
     def gain_pa(self, flow_m3_s: float, speeds: Sequence[float]) -> float:
         """Give what is left of the fans' pressure after all losses; it falls as flow grows.

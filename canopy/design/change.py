@@ -40,6 +40,25 @@ def changes_between(before: Space, after: Space, keys: tuple[Collection, ...]) -
     return tuple(found)
 
 
+def listed_changes(
+    collection: Collection, at: tuple[str, ...], before: list[dict[str, Any]], after: list[dict[str, Any]]
+) -> tuple[Act, ...]:
+    """Write what differs between two states of one list as small changes.
+
+    Parameters
+    ----------
+    collection : the list, such as "parts"
+    at : steps to what owns it, such as ("airways", "exhaust")
+    before : its parts' data as they are
+    after : as they should be; a part with an id that is not there is a new one
+
+    Returns
+    -------
+    tuple : none where nothing differs
+    """
+    return tuple(_differences(collection, at, before, after))
+
+
 def _listed(parts: Iterable[Any]) -> list[dict[str, Any]]:
     return [part.model_dump(mode="json") for part in parts]
 

@@ -2,6 +2,15 @@
 
 from canopy.feed.schedule import FeedEvent, feed_events
 from canopy.feed.soil import soil_water_l
-from canopy.feed.solution import Dose, doses, ec_of_ppm, ppm_of_ec
+from canopy.feed.solution import USUAL_STRENGTH_MS_CM, Dose, doses, ec_of_ppm, ppm_of_ec
 
-__all__ = ["Dose", "FeedEvent", "doses", "ec_of_ppm", "feed_events", "ppm_of_ec", "soil_water_l"]
+__all__ = [
+    "USUAL_STRENGTH_MS_CM",
+    "Dose",
+    "FeedEvent",
+    "doses",
+    "ec_of_ppm",
+    "feed_events",
+    "ppm_of_ec",
+    "soil_water_l",
+]

@@ -12,6 +12,10 @@ from canopy.plan.furnishing import FeedPart
 Scale = Literal[500, 700]
 
 
+# What a mL/L of a usual bottle adds, until its own figure is typed [mS/cm].
+USUAL_STRENGTH_MS_CM = 0.25
+
+
 @dataclass(frozen=True, kw_only=True)
 class Dose:
     """What of one part goes into a batch: per litre and in all [mL, or g for powders], and the EC it adds [mS/cm]."""

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import tomllib
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from functools import cache
 from pathlib import Path
 from types import MappingProxyType
@@ -62,8 +62,7 @@ def _cite(text: str) -> dict[str, str]:
 def _load(model: type[_R], filename: str, table: str) -> Mapping[str, _R]:
     found: dict[str, _R] = {}
     for row in _rows(filename, table):
-        if isinstance(row.get("cited"), str):
-            row["cited"] = _cite(row["cited"])
+        row |= {key: _cite(row[key]) for key in row if key.endswith("cited") and isinstance(row[key], str)}
         try:
             record = model.model_validate(_windows(row))
         except ValidationError as error:
@@ -73,6 +72,16 @@ def _load(model: type[_R], filename: str, table: str) -> Mapping[str, _R]:
             raise LibraryError(f"{filename}: {key} stands twice")
         found[key] = record
     return MappingProxyType(found)
+
+
+def _shelf(model: type[_R], filename: str, table: str) -> Callable[[], Mapping[str, _R]]:
+    """Make the function that gives all rows of a data file by id, in its order; read once."""
+
+    @cache
+    def rows() -> Mapping[str, _R]:
+        return _load(model, filename, table)
+
+    return rows
 
 
 _SHORT = {
@@ -127,180 +136,22 @@ def crops() -> Mapping[str, Crop]:
     return MappingProxyType(found)
 
 
-@cache
-def sources() -> Mapping[str, Source]:
-    """All sources by id.
-
-    Returns
-    -------
-    Mapping : id to Source
-    """
-    return _load(Source, "sources.toml", "source")
-
-
-@cache
-def materials() -> Mapping[str, Material]:
-    """All wall materials by id.
-
-    Returns
-    -------
-    Mapping : id to Material
-    """
-    return _load(Material, "materials.toml", "material")
-
-
-@cache
-def fixtures() -> Mapping[str, FixtureClass]:
-    """All classes of grow light by id.
-
-    Returns
-    -------
-    Mapping : id to FixtureClass
-    """
-    return _load(FixtureClass, "fixtures.toml", "fixture")
-
-
-@cache
-def fans() -> Mapping[str, FanClass]:
-    """All classes of fan by id.
-
-    Returns
-    -------
-    Mapping : id to FanClass
-    """
-    return _load(FanClass, "fans.toml", "fan")
-
-
-@cache
-def filters() -> Mapping[str, FilterClass]:
-    """All classes of carbon filter by id.
-
-    Returns
-    -------
-    Mapping : id to FilterClass
-    """
-    return _load(FilterClass, "filters.toml", "filter")
-
-
-@cache
-def ducts() -> Mapping[str, DuctClass]:
-    """All kinds of duct by id.
-
-    Returns
-    -------
-    Mapping : id to DuctClass
-    """
-    return _load(DuctClass, "ducts.toml", "duct")
-
-
-@cache
-def fittings() -> Mapping[str, FittingClass]:
-    """All dampers, mufflers, grilles, screens and light traps by id.
-
-    Returns
-    -------
-    Mapping : id to FittingClass
-    """
-    return _load(FittingClass, "fittings.toml", "fitting")
-
-
-@cache
-def adapters() -> Mapping[str, AdapterClass]:
-    """All adapters between two diameters by id.
-
-    Returns
-    -------
-    Mapping : id to AdapterClass
-    """
-    return _load(AdapterClass, "adapters.toml", "adapter")
-
-
-@cache
-def stirrers() -> Mapping[str, StirClass]:
-    """All classes of stirring fan by id.
-
-    Returns
-    -------
-    Mapping : id to StirClass
-    """
-    return _load(StirClass, "stirrers.toml", "stirrer")
-
-
-@cache
-def leaks() -> Mapping[str, LeakClass]:
-    """How leaky kinds of space are, by id.
-
-    Returns
-    -------
-    Mapping : id to LeakClass
-    """
-    return _load(LeakClass, "leaks.toml", "leak")
-
-
-@cache
-def rule_sets() -> Mapping[str, RuleSet]:
-    """All electrical rule sets by id.
-
-    Returns
-    -------
-    Mapping : id to RuleSet
-    """
-    return _load(RuleSet, "rule_sets.toml", "rule_set")
-
-
-@cache
-def light_sources() -> Mapping[str, LightSource]:
-    """All kinds of lamp, for turning lumens and lux into photons, by id.
-
-    Returns
-    -------
-    Mapping : id to LightSource
-    """
-    return _load(LightSource, "light_sources.toml", "light_source")
-
-
-@cache
-def containers() -> Mapping[str, ContainerClass]:
-    """All pots, trays, buckets and bags by id.
-
-    Returns
-    -------
-    Mapping : id to ContainerClass
-    """
-    return _load(ContainerClass, "containers.toml", "container")
-
-
-@cache
-def mixes() -> Mapping[str, Mix]:
-    """All growing mixes by id.
-
-    Returns
-    -------
-    Mapping : id to Mix
-    """
-    return _load(Mix, "mixes.toml", "mix")
-
-
-@cache
-def leaf_lights() -> Mapping[str, LeafLight]:
-    """Compensation light of leaves by groups of crops.
-
-    Returns
-    -------
-    Mapping : id to LeafLight
-    """
-    return _load(LeafLight, "leaf_light.toml", "leaf_light")
-
-
-@cache
-def lamp_spectra() -> Mapping[str, SpectrumClass]:
-    """All typical spectra by id.
-
-    Returns
-    -------
-    Mapping : id to SpectrumClass
-    """
-    return _load(SpectrumClass, "lamp_spectra.toml", "lamp_spectrum")
+sources = _shelf(Source, "sources.toml", "source")
+materials = _shelf(Material, "materials.toml", "material")
+fixtures = _shelf(FixtureClass, "fixtures.toml", "fixture")
+fans = _shelf(FanClass, "fans.toml", "fan")
+filters = _shelf(FilterClass, "filters.toml", "filter")
+ducts = _shelf(DuctClass, "ducts.toml", "duct")
+fittings = _shelf(FittingClass, "fittings.toml", "fitting")
+adapters = _shelf(AdapterClass, "adapters.toml", "adapter")
+stirrers = _shelf(StirClass, "stirrers.toml", "stirrer")
+leaks = _shelf(LeakClass, "leaks.toml", "leak")
+rule_sets = _shelf(RuleSet, "rule_sets.toml", "rule_set")
+light_sources = _shelf(LightSource, "light_sources.toml", "light_source")
+containers = _shelf(ContainerClass, "containers.toml", "container")
+mixes = _shelf(Mix, "mixes.toml", "mix")
+leaf_lights = _shelf(LeafLight, "leaf_light.toml", "leaf_light")
+lamp_spectra = _shelf(SpectrumClass, "lamp_spectra.toml", "lamp_spectrum")
 
 
 SHELVES = {

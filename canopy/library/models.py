@@ -368,6 +368,9 @@ class RuleSet(Record):
     continuous_share: Share
     outlet_a: Annotated[float, Field(gt=0)]
     outlet_continuous_a: Annotated[float, Field(gt=0)]
+    currency: Annotated[str, Field(min_length=1, max_length=8)]
+    usual_price_per_kwh: Annotated[float, Field(gt=0)]
+    price_cited: Cited
     note: str = ""
     cited: Cited
 

@@ -30,8 +30,8 @@ Collection = Literal[
     "other_loads",
     "trainings",
 ]
-# Lists that belong to the household, not to a space.
-HOUSEHOLD = ("plantings", "rooms", "circuits")
+# What belongs to the household, not to a space.
+HOUSEHOLD = ("plantings", "rooms", "circuits", "site", "tariff")
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -64,6 +64,14 @@ LENGTH = Kind(
     us=Display(unit="inch", symbol="in", decimals=1),
     example="127 cm, 1.27 m or 4 ft 2 in",
 )
+HEIGHT_ABOVE_SEA = Kind(
+    name="height above sea level",
+    unit="meter",
+    aliases=_LENGTH,
+    metric=Display(unit="meter", symbol="m", decimals=0),
+    us=Display(unit="foot", symbol="ft", decimals=0),
+    example="240 m or 800 ft",
+)
 DIAMETER = Kind(
     name="diameter",
     unit="meter",

@@ -2,7 +2,16 @@
 
 from canopy.season.calendar import Harvest, StageSpan, harvest, span_on, spans
 from canopy.season.growth import Form, form_on, slowdown
-from canopy.season.sowing import Sowing, begin_with, container_values, ground_of, move_on, sow
+from canopy.season.sowing import (
+    Sowing,
+    begin_with,
+    container_values,
+    ground_of,
+    let_follow_days,
+    move_on,
+    sow,
+    undated_kinds,
+)
 from canopy.season.standing import Cast, Growing, Standing, cast_of, day_to_show, standing_of
 
 __all__ = [
@@ -20,10 +29,12 @@ __all__ = [
     "form_on",
     "ground_of",
     "harvest",
+    "let_follow_days",
     "move_on",
     "slowdown",
     "sow",
     "span_on",
     "spans",
     "standing_of",
+    "undated_kinds",
 ]

@@ -3,18 +3,22 @@
 from __future__ import annotations
 
 import datetime as dt
+from collections.abc import Iterable
 from dataclasses import dataclass
 from math import ceil
 from typing import Any
 
 from canopy.errors import PlanError, PlanProblem
 from canopy.library import ContainerClass, Crop
+from canopy.library.loader import find
+from canopy.plan.applying import next_id
 from canopy.plan.document import Plan, Space
 from canopy.plan.edit import fresh_id
 from canopy.plan.files import from_data
 from canopy.plan.layout import Place, Rect, grid
 from canopy.plan.plants import Plant, Planting
 from canopy.season.calendar import harvest, spans
+from canopy.season.standing import Cast
 
 _MOST = 60
 
@@ -195,7 +199,7 @@ def move_on(
     here, there = (next(s for s in data["spaces"] if s["id"] == key) for key in (from_id, to_id))
     used = [plant["id"] for plant in there["plants"]]
     for plant, place in zip(moved, grid(ground, len(moved)), strict=True):
-        used.append(fresh_id("plant", used))
+        used.append(next_id(data, "plant", used))
         fresh = plant.model_dump(mode="json") | {
             "id": used[-1],
             "x_m": place.x_m,
@@ -246,3 +250,56 @@ def begin_with(plan: Plan, space_id: str, plant_ids: list[str], planting: Planti
                     "seen_on": None,
                 }
     return from_data(data)
+
+
+def undated_kinds(space: Space, plant_ids: Iterable[str]) -> list[tuple[str, str]]:
+    """List the crops and stages among some plants that follow no days yet.
+
+    Parameters
+    ----------
+    plant_ids : plants of the space
+
+    Returns
+    -------
+    list of (str, str) : crop and stage, each once, in the order of the plants
+    """
+    wanted = set(plant_ids)
+    here = [plant for plant in space.plants if plant.id in wanted and plant.planting_id is None]
+    return list(dict.fromkeys((plant.crop_id, plant.stage or "") for plant in here))
+
+
+def let_follow_days(plan: Plan, space_id: str, plant_ids: Iterable[str], day: dt.date, cast: Cast) -> Plan:
+    """Give plants without days plantings that begin in their stage: one for each crop and stage.
+
+    Parameters
+    ----------
+    space_id : their space
+    plant_ids : its plants; those that follow days already are left as they are
+    day : the first day
+    cast : crops, for the plantings' names
+
+    Returns
+    -------
+    Plan : with the plantings
+
+    Raises
+    ------
+    PlanError : the space is gone
+    """
+    space = plan.space(space_id)
+    if space is None:
+        raise PlanError([PlanProblem(path="spaces", message="this space is no longer in the plan")])
+    wanted = set(plant_ids)
+    for crop_id, stage in undated_kinds(space, wanted):
+        data = {"serial": plan.serial}
+        key = next_id(data, "planting", [item.id for item in plan.plantings])
+        name = find(cast.crops, crop_id, "crop").name.partition(",")[0]
+        planting = Planting(id=key, name=name, crop_id=crop_id, starts_on=day, first_stage=stage)
+        members = [
+            plant.id
+            for plant in space.plants
+            if plant.id in wanted and plant.planting_id is None and (plant.crop_id, plant.stage) == (crop_id, stage)
+        ]
+        numbered = plan.model_copy(update={"serial": data["serial"]})
+        plan = begin_with(numbered, space_id, members, planting)
+    return plan

@@ -7,7 +7,7 @@ from django.db import models
 
 
 class Preference(models.Model):
-    """A person's units and light or dark page."""
+    """A person's units, light or dark page, and time zone (a name such as "Europe/Lisbon"; empty: not known yet)."""
 
     UNITS = [("metric", "Metric"), ("us", "US")]
     THEMES = [("auto", "As the device"), ("light", "Light"), ("dark", "Dark")]
@@ -15,6 +15,7 @@ class Preference(models.Model):
     user = models.OneToOneField(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="preference")
     units = models.CharField(max_length=8, choices=UNITS, default="metric")
     theme = models.CharField(max_length=8, choices=THEMES, default="auto")
+    time_zone = models.CharField(max_length=64, default="", blank=True)
 
     def __str__(self) -> str:
         return f"{self.units}, {self.theme}"

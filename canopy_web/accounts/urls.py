@@ -16,6 +16,8 @@ urlpatterns = [
     path("sign-out/", auth.LogoutView.as_view(), name="logout"),
     path("sign-up/", views.sign_up, name="sign-up"),
     path("demo/", views.demo, name="demo"),
+    path("", views.account, name="account"),
+    path("leave/", views.leave, name="leave"),
     path("preferences/", views.preferences, name="preferences"),
     path(
         "password/",

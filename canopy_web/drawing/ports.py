@@ -46,9 +46,9 @@ def draw_port(space: Space, hole: Opening, box: Box, view: str, scale: float, sy
         cx=round((gap[0] + gap[2]) / 2, 1),
         cy=round((gap[1] + gap[3]) / 2, 1),
         r=round(ru, 1),
-        gap=tuple(round(v, 1) for v in gap),
+        gap=(round(gap[0], 1), round(gap[1], 1), round(gap[2], 1), round(gap[3], 1)),
         **slide,
-    )  # type: ignore[arg-type]
+    )
 
 
 def _gap(space: Space, hole: Opening, box: Box, view: str, scale: float) -> tuple[float, float, float, float]:

@@ -13,7 +13,7 @@ from pydantic import ValidationError
 from canopy.errors import QuantityError
 from canopy.library import FAMILIES, Crop, StageTargets, Window, crops
 from canopy.quantities import DURATION, EC, LENGTH, PERCENT, TEMPERATURE, Kind, magnitude, number, parse
-from canopy_web.workspace.fields import QuantityField
+from canopy_web.forms.fields import QuantityField
 
 _BETWEEN = re.compile(r"\s*(?:–|—|\.\.+|\bto\b)\s*|(?<=[\w°%])\s*-\s*")
 OWN = {"source": "own-figure", "grade": "practice"}

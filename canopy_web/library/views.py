@@ -12,11 +12,11 @@ from canopy.evaluate.naming import cite
 from canopy.library import GROUPS, Crop, crops
 from canopy_web.accounts.context import preference_of
 from canopy_web.drawing.ranges import range_charts
+from canopy_web.forms.choices import GROUP_NAMES
 from canopy_web.library import actions
 from canopy_web.library.forms import CropForm
 from canopy_web.library.models import OwnCrop
 from canopy_web.library.querysets import own_crops, rows_of
-from canopy_web.workspace.forms import GROUP_NAMES
 
 DAY_LENGTH = {
     "neutral": "flowers at any day length",

@@ -1,35 +1,37 @@
-"""Every change to a plan, one function an act: all in a transaction, all in the history."""
+"""Every change to a plan, one function an act: the smallest change, applied to the newest state in a transaction."""
 
 from __future__ import annotations
 
 import datetime as dt
-from collections.abc import Callable, Iterable, Mapping
+from collections.abc import Callable, Iterable, Mapping, Sequence
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
 from django.conf import settings
 from django.db import transaction
+from django.utils import timezone
 
 from canopy.design.start.answers import Answers
 from canopy.design.start.space import begin_space
-from canopy.errors import PlanError, PlanProblem
+from canopy.errors import EvaluationError, PlanError, PlanProblem
+from canopy.evaluate.kept import report_of
 from canopy.library import ContainerClass, Crop
-from canopy.plan import Circuit, Plan, Planting, Tariff, loads
-from canopy.plan.changes import Change, Collection
+from canopy.plan import Circuit, Plan, Site, Survey, Tariff, loads
+from canopy.plan.changes import Act, Add, Change
 from canopy.plan.edit import (
     add_parts,
     add_planting,
     add_space,
     apply,
-    change_plan,
     confirm,
-    remove_parts,
     remove_planting,
     remove_space,
     shifted,
+    space_id_for,
     with_crop,
 )
-from canopy.season import Sowing, begin_with, cast_of, move_on, sow
+from canopy.season import Sowing, cast_of, day_to_show, let_follow_days, move_on, sow
 from canopy_web.planning.models import GrowPlan, PlanState
 from canopy_web.planning.store import from_plan, to_plan
 
@@ -39,9 +41,21 @@ DEMO_FILE = Path(settings.BASE) / "examples" / "demo-household.json"
 
 def _record(row: GrowPlan, plan: Plan, label: str) -> GrowPlan:
     state = PlanState.objects.create(plan=row, parent=row.head, label=label[:200], document=from_plan(plan))
-    row.head, row.name = state, plan.name
+    row.head, row.name, row.serial = state, plan.name, max(row.serial, plan.serial)
     row.save()
     return row
+
+
+def _judge(plan: Plan, before: Plan | None = None) -> None:
+    """Evaluate what a change touches before it is kept; what cannot be computed is refused in words."""
+    day = day_to_show(plan, timezone.localdate())
+    for space in plan.spaces:
+        if before is not None and before.space(space.id) == space and before.plantings == plan.plantings:
+            continue
+        try:
+            report_of(plan, space, day=day)
+        except EvaluationError as error:
+            raise PlanError([PlanProblem(path="", message=f"this was not kept: {error}")]) from error
 
 
 @transaction.atomic
@@ -53,51 +67,67 @@ def create_plan(owner: Any, plan: Plan, label: str = "New plan") -> GrowPlan:
 
 @transaction.atomic
 def change(row: GrowPlan, label: str, make: Callable[[Plan], Plan]) -> GrowPlan:
-    """Change a plan by a function from plan to plan; nothing is stored when it raises or changes nothing."""
-    fresh = GrowPlan.objects.select_related("head").get(pk=row.pk)
-    before = to_plan(fresh)
+    """Change a plan by a function from its newest state to the next; nothing is kept when it raises or changes nothing.
+
+    Numbers for ids go on from the highest ever given, also by states that were undone since.
+    """
+    fresh: GrowPlan = GrowPlan.objects.select_related("head").get(pk=row.pk)
+    found = to_plan(fresh)
+    before = found.model_copy(update={"serial": max(found.serial, fresh.serial)})
     after = make(before)
-    return fresh if after == before else _record(fresh, after, label)
+    if after in (before, found):
+        return fresh
+    _judge(after, before)
+    return _record(fresh, after, label)
 
 
 def start_household(
-    owner: Any, name: str, rule_set_id: str, mains_v: float, breaker_a: float, tariff: Tariff
+    owner: Any, name: str, rule_set_id: str, mains_v: float, breaker_a: float, tariff: Tariff, site: Site | None = None
 ) -> GrowPlan:
     """Make a person's first, empty household with one circuit."""
     circuit = Circuit(
         id="circuit-1", name="First circuit", rule_set_id=rule_set_id, mains_v=mains_v, breaker_a=breaker_a
     )
-    plan = Plan(name=name, date=dt.date.today(), tariff=tariff, circuits=(circuit,))
+    plan = Plan(name=name, date=timezone.localdate(), tariff=tariff, circuits=(circuit,), site=site or Site(), serial=2)
     return create_plan(owner, plan, "New household")
 
 
-def start_space(row: GrowPlan, answers: Answers, own: Iterable[Crop] = ()) -> GrowPlan:
-    """Add a space made of a few answers; crops of the person's own come into the plan with it."""
+@transaction.atomic
+def start_space(row: GrowPlan, answers: Answers, own: Iterable[Crop] = ()) -> str:
+    """Add a space made of a few answers; crops of the person's own come into the plan with it. Gives the space's id.
+
+    ``answers.space_id`` is what the id begins with; a number follows that no space of this plan has ever had.
+    """
+    made: list[str] = []
 
     def make(plan: Plan) -> Plan:
         for crop in own:
             plan = with_crop(plan, crop)
-        return add_space(plan, begin_space(answers, cast_of(plan)))
+        plan, key = space_id_for(plan, answers.space_id)
+        made.append(key)
+        return add_space(plan, begin_space(replace(answers, space_id=key), cast_of(plan)))
 
-    return change(row, f"New space: {answers.name}", make)
+    change(row, f"New space: {answers.name}", make)
+    return made[0]
 
 
 def import_plan(owner: Any, content: bytes) -> GrowPlan:
-    """Keep a plan from a plan file."""
-    return create_plan(owner, loads(content), "Imported")
+    """Keep a plan from a plan file, once all of it could be computed."""
+    plan = loads(content)
+    _judge(plan)
+    return create_plan(owner, plan, "Imported")
 
 
-def change_space(row: GrowPlan, space_id: str, changes: Iterable[Change], label: str) -> GrowPlan:
+def change_space(row: GrowPlan, space_id: str, changes: Iterable[Act], label: str) -> GrowPlan:
     """Change a space or its parts."""
     wanted = tuple(changes)
     return change(row, label, lambda plan: apply(plan, space_id, wanted))
 
 
-def add_to_space(
-    row: GrowPlan, space_id: str, collection: Collection, parts: list[dict[str, Any]], label: str
-) -> GrowPlan:
-    """Add parts to a space."""
-    return change(row, label, lambda plan: add_parts(plan, space_id, collection, parts))
+def change_household(row: GrowPlan, changes: Iterable[Act], label: str = "Household") -> GrowPlan:
+    """Change what belongs to the household: name, site, tariff, rooms, circuits and what else hangs on them."""
+    wanted = tuple(changes)
+    return change(row, label, lambda plan: apply(plan, None, wanted))
 
 
 def add_plants(
@@ -108,7 +138,7 @@ def add_plants(
 
 
 def change_plants(
-    row: GrowPlan, space_id: str, changes: Iterable[Change], label: str, own: Crop | None = None
+    row: GrowPlan, space_id: str, changes: Iterable[Act], label: str, own: Crop | None = None
 ) -> GrowPlan:
     """Change plants; a crop of the person's own comes into the plan with them."""
     wanted = tuple(changes)
@@ -133,10 +163,12 @@ def sow_in_space(row: GrowPlan, space_id: str, sowing: Sowing, shelf_id: str, ow
     return change(row, f"Begun {sowing.name}", make)
 
 
-def begin_season(row: GrowPlan, space_id: str, plant_ids: list[str], planting: Planting) -> GrowPlan:
+def begin_season(row: GrowPlan, space_id: str, plant_ids: Sequence[str], day: dt.date) -> GrowPlan:
     """Let plants follow days from now on."""
     return change(
-        row, f"{planting.name} follows its days", lambda plan: begin_with(plan, space_id, plant_ids, planting)
+        row,
+        f"{len(plant_ids)} plants follow their days",
+        lambda plan: let_follow_days(plan, space_id, plant_ids, day, cast_of(plan)),
     )
 
 
@@ -161,10 +193,35 @@ def move_plants(
     )
 
 
-def remove_from_space(row: GrowPlan, space_id: str, collection: Collection, ids: Iterable[str], label: str) -> GrowPlan:
-    """Take parts out of a space."""
-    gone = tuple(ids)
-    return change(row, label, lambda plan: remove_parts(plan, space_id, collection, gone))
+def _surveyed(plan: Plan, space_id: str, day: dt.date) -> list[Act]:
+    """Begin a survey where there is none; what was fitted to fewer readings no longer holds."""
+    space = plan.space(space_id)
+    begin = space is None or space.survey is None
+    fresh = Survey(taken_on=day).model_dump(mode="json")
+    return [Change(values={"survey": fresh} if begin else {"survey.applied": False, "survey.factors": []})]
+
+
+def change_survey(
+    row: GrowPlan, space_id: str, day: dt.date, values: Mapping[str, Any], was: Mapping[str, Any]
+) -> GrowPlan:
+    """Change a survey's day, unit or light; begins one where there is none."""
+    edit = Change(at=("survey",), values=values, was=was)
+    return change(
+        row, "Changed the survey", lambda plan: apply(plan, space_id, [*_surveyed(plan, space_id, day), edit])
+    )
+
+
+def take_readings(
+    row: GrowPlan, space_id: str, day: dt.date, lines: Sequence[tuple[float, float, float, float]]
+) -> GrowPlan:
+    """Add readings (x, y, z [m] and the figure) to a space's survey; begins one where there is none."""
+    parts = tuple({"x_m": x, "y_m": y, "z_m": z, "value": value} for x, y, z, value in lines)
+    taken = Add(at=("survey",), collection="readings", parts=parts, prefix="reading")
+    return change(
+        row,
+        f"Took {len(parts)} readings",
+        lambda plan: apply(plan, space_id, [*_surveyed(plan, space_id, day), taken]),
+    )
 
 
 def confirm_assumption(row: GrowPlan, space_id: str, what: str) -> GrowPlan:
@@ -175,11 +232,6 @@ def confirm_assumption(row: GrowPlan, space_id: str, what: str) -> GrowPlan:
 def delete_space(row: GrowPlan, space_id: str, name: str) -> GrowPlan:
     """Take a space out of a plan; undo brings it back."""
     return change(row, f"Removed {name}", lambda plan: remove_space(plan, space_id))
-
-
-def change_household(row: GrowPlan, values: Mapping[str, Any], label: str = "Household") -> GrowPlan:
-    """Change name, tariff or circuits."""
-    return change(row, label, lambda plan: change_plan(plan, values))
 
 
 @transaction.atomic
@@ -208,15 +260,18 @@ def redo(row: GrowPlan) -> str | None:
     return str(later.label)
 
 
-@transaction.atomic
 def delete_plan(row: GrowPlan) -> None:
-    """Remove a plan with its whole history, for good."""
-    GrowPlan.objects.filter(pk=row.pk).update(head=None)
+    """Remove a plan with its whole history and photographs, for good."""
     row.delete()
+
+
+def delete_account(user: Any) -> None:
+    """Remove a person with all that is theirs, for good: plans, history, photographs, crops, preferences."""
+    user.delete()
 
 
 def open_demo(user: Any) -> None:
     """Give the demo's person the demo household, unless it is there already."""
     if not GrowPlan.objects.for_owner(user).exists():
         plan = loads(DEMO_FILE.read_bytes())
-        create_plan(user, shifted(plan, dt.date.today() - plan.date), "Demo household")
+        create_plan(user, shifted(plan, timezone.localdate() - plan.date), "Demo household")

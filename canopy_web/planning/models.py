@@ -9,11 +9,14 @@ from canopy_web.planning.querysets import GrowPlanQuerySet
 
 
 class GrowPlan(models.Model):
-    """A person's plan; its content is the state at its head."""
+    """A person's plan; its content is the state at its head. ``serial`` is the next number for an id: it never goes
+    back, not even with an undo.
+    """
 
     owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="plans")
     name = models.CharField(max_length=120)
-    head = models.ForeignKey("PlanState", null=True, on_delete=models.PROTECT, related_name="+")
+    head = models.ForeignKey("PlanState", null=True, on_delete=models.RESTRICT, related_name="+")
+    serial = models.PositiveIntegerField(default=1)
     created = models.DateTimeField(auto_now_add=True)
     updated = models.DateTimeField(auto_now=True)
 

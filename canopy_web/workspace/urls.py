@@ -1,68 +1,18 @@
-"""Addresses of the workspace."""
+"""Addresses that every station has: the frame's own acts, mounted under each station's key."""
 
 from django.urls import path
 
-from canopy_web.workspace import air_views, light_views, plant_views, space_views, views
+from canopy_web.workspace import part_views, views
 
-app_name = "workspace"
-urlpatterns = [
+patterns = [
+    path("", views.show, name="show"),
     path("undo/", views.undo, name="undo"),
     path("redo/", views.redo, name="redo"),
     path("delete/", views.delete, name="delete"),
-    path("size/", views.edit_space, name="edit-space"),
-    path("room/", views.edit_room, name="edit-room"),
-    path("face/<str:face>/", views.edit_face, name="edit-face"),
-    path("air/need/", air_views.edit_need, name="edit-need"),
-    path("air/room/", air_views.edit_room_air, name="edit-room-air"),
-    path("air/sets/", air_views.sets, name="sets"),
-    path("air/sets/<str:key>/", air_views.fit_set, name="fit-set"),
-    path("air/stir/add/", air_views.add_stirrer, name="add-stirrer"),
-    path("air/stir/own/", air_views.own_stirrer, name="own-stirrer"),
-    path("air/add/<slug:kind>/", air_views.add_way, name="add-way"),
-    path("air/way/<slug:airway_id>/", air_views.edit_way, name="edit-way"),
-    path("air/way/<slug:airway_id>/away/", air_views.edit_away, name="edit-away"),
-    path("air/way/<slug:airway_id>/speed/", air_views.set_speed, name="set-speed"),
-    path("air/way/<slug:airway_id>/fan/", air_views.own_fan, name="own-fan"),
-    path("air/way/<slug:airway_id>/filter/", air_views.own_filter, name="own-filter"),
-    path("air/way/<slug:airway_id>/fitting/", air_views.own_fitting, name="own-fitting"),
-    path("air/way/<slug:airway_id>/add/", air_views.add_air_part, name="add-air-part"),
-    path("air/way/<slug:airway_id>/part/<slug:part_id>/", air_views.edit_air_part, name="edit-air-part"),
-    path(
-        "air/way/<slug:airway_id>/part/<slug:part_id>/<slug:what>/", air_views.act_on_air_part, name="act-on-air-part"
-    ),
-    path("circuit/", views.choose_circuit, name="circuit"),
-    path("level/", views.set_level, name="level"),
     path("confirm/<str:what>/", views.confirm, name="confirm"),
     path("remedy/<str:margin_id>/", views.remedy, name="remedy"),
-    path("day/", views.set_day, name="day"),
-    path("add/plants/", plant_views.add_plants, name="add-plants"),
-    path("many/", plant_views.many, name="many"),
-    path("plantings/move-kind/", plant_views.move_kind, name="move-kind"),
-    path("plantings/<slug:planting_id>/", plant_views.edit_planting, name="edit-planting"),
-    path("plantings/<slug:planting_id>/remove/", plant_views.remove_planting, name="remove-planting"),
-    path("plantings/<slug:planting_id>/train/", plant_views.train, name="train"),
-    path("plantings/<slug:planting_id>/move-on/", plant_views.move_on, name="move-on"),
-    path("ground/", space_views.edit_ground, name="edit-ground"),
-    path("bearing/", space_views.edit_bearing, name="edit-bearing"),
-    path("feed/", space_views.edit_feed, name="edit-feed"),
-    path("feed/part/", space_views.feed_part, name="feed-part"),
-    path("backward/choose/", light_views.choose, name="choose"),
-    path("backward/<slug:tool>/", light_views.backward, name="backward"),
-    path("point/", light_views.read_point, name="point"),
-    path("cut/", light_views.set_cut, name="cut"),
-    path("outdoors/", light_views.set_outdoors, name="outdoors"),
-    path("survey/edit/", light_views.edit_survey, name="edit-survey"),
-    path("survey/readings/", light_views.add_readings, name="add-readings"),
-    path("survey/act/", light_views.act_on_survey, name="act-on-survey"),
-    path("survey/sheet/", light_views.survey_sheet, name="survey-sheet"),
-    path("add/bars/", light_views.line_bars, name="line-bars"),
-    path("add/lamp-file/", light_views.lamp_from_file, name="lamp-file"),
-    path("add/lamps/", views.add_lamps, name="add-lamps"),
-    path("all-lamps/", views.set_all_lamps, name="all-lamps"),
-    path("add/own-lamp/", views.add_own_lamp, name="add-own-lamp"),
-    path("add/part/<str:kind>/", space_views.add_part, name="add-part"),
-    path("part/<str:kind>/<str:part_id>/", views.edit_part, name="edit-part"),
-    path("part/<str:kind>/<str:part_id>/move/", views.move, name="move"),
-    path("part/<str:kind>/<str:part_id>/remove/", views.remove, name="remove"),
-    path("<str:station>/", views.station, name="station"),
+    path("part/<str:kind>/add/", part_views.add_part, name="add-part"),
+    path("part/<str:kind>/<str:part_id>/", part_views.edit_part, name="edit-part"),
+    path("part/<str:kind>/<str:part_id>/move/", part_views.move, name="move"),
+    path("part/<str:kind>/<str:part_id>/remove/", part_views.remove, name="remove"),
 ]

@@ -5,7 +5,7 @@ accessibility.
 import pytest
 from playwright.sync_api import expect
 
-from canopy_web.workspace.page import LEAVES
+from canopy_web.workspace.context import LEAVES
 
 pytestmark = [pytest.mark.browser, pytest.mark.django_db(transaction=True)]
 

@@ -20,7 +20,7 @@ from canopy.plan import (
     PortPart,
 )
 from canopy.plan.airways import usual_away
-from canopy_web.workspace.air_forms import (
+from canopy_web.stations.air.forms import (
     AddAirPartForm,
     AirPartForm,
     AwayForm,
@@ -32,7 +32,7 @@ from canopy_web.workspace.air_forms import (
     fitting_choices,
     opening_choices,
 )
-from canopy_web.workspace.own_air_forms import (
+from canopy_web.stations.air.own_forms import (
     AddStirForm,
     CurveField,
     OwnFanForm,

@@ -12,9 +12,9 @@ from canopy_web.drawing.sheet import sheet
 from canopy_web.planning import actions
 from canopy_web.planning.models import GrowPlan, PlanState
 from canopy_web.planning.store import to_plan
-from canopy_web.workspace.air_forms import AirPartForm, NeedForm, WayForm
-from canopy_web.workspace.own_air_forms import CurveField, OwnFanForm
-from canopy_web.workspace.page import LEAVES
+from canopy_web.stations.air.forms import AirPartForm, NeedForm, WayForm
+from canopy_web.stations.air.own_forms import CurveField, OwnFanForm
+from canopy_web.workspace.context import LEAVES
 
 pytestmark = pytest.mark.django_db
 HTMX = {"HX-Request": "true"}

@@ -8,16 +8,12 @@ from django import forms
 from canopy.errors import PlanError, PlanProblem
 from canopy.library import crops, fixtures
 from canopy.quantities import DIAMETER, LENGTH, PERCENT
-from canopy_web.planning.forms import CircuitForm, ImportForm, NewSpaceForm
-from canopy_web.workspace.fields import NumberField, QuantityField
-from canopy_web.workspace.forms import (
-    FaceForm,
-    LampForm,
-    OwnLampForm,
-    crop_choices,
-    lamp_choices,
-)
-from canopy_web.workspace.plant_forms import AddPlantsForm, ManyForm, PlantForm
+from canopy_web.forms.choices import crop_choices, lamp_choices
+from canopy_web.forms.fields import NumberField, QuantityField
+from canopy_web.household.forms import CircuitForm, ImportForm, NewSpaceForm
+from canopy_web.stations.crops.forms import AddPlantsForm, ManyForm, PlantForm
+from canopy_web.stations.light.lamp_forms import LampForm, OwnLampForm
+from canopy_web.stations.space.forms import FaceForm
 
 LAMP = {
     "x_m": 0.4234,

@@ -4,7 +4,7 @@ import pytest
 
 from canopy_web.planning.models import GrowPlan, PlanState
 from canopy_web.planning.store import to_plan
-from canopy_web.workspace.page import STATIONS
+from canopy_web.workspace.context import STATIONS
 
 pytestmark = pytest.mark.django_db
 HTMX = {"HX-Request": "true"}

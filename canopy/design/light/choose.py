@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass, replace
 
 import numpy as np
 
 from canopy.design.light.dimmers import best_dimmers
-from canopy.design.light.hanging import hang
+from canopy.design.light.hanging import hang, hours_here
 from canopy.design.light.proposal import Proposal, Tried, basis_of, judged, missed, unmet
 from canopy.equipment import FixtureSpec
 from canopy.evaluate.light.lighting import lighting
@@ -79,7 +80,7 @@ def try_choice(here: Standing, choice: Choice) -> Choice:
     """
     space = here.space
     top = max(plant.top_m for plant in here.plants)
-    lit = next((lamp.hours for lamp in space.fixtures if lamp.enabled), 14.0)
+    lit = hours_here(space)
     best: tuple[Standing, float, float] | None = None
     for lift in (0.3, 0.55):
         lamps = hang(space.size, choice.spec, choice.count, top, lit, lift=lift)
@@ -114,6 +115,21 @@ def _proposal(choice: Choice, here: Standing, moved: Standing) -> Proposal:
         label=sentence(f"Hang {{n}} × {choice.spec.name}", n=count),
         changes=(*changes, Add(collection="fixtures", parts=lamps, prefix="lamp")),
     )
+
+
+def best_choices(tried: Iterable[Choice]) -> list[Choice]:
+    """Rank sets that were tried.
+
+    Parameters
+    ----------
+    tried : the sets; those that could not be fitted are left out
+
+    Returns
+    -------
+    list of Choice : by how far plants miss their windows, to a tenth of a doubling, then by power
+    """
+    able = [item for item in tried if item.tried is not None]
+    return sorted(able, key=lambda item: (round(item.tried.miss, 1), item.tried.power_w) if item.tried else (9, 0))
 
 
 def settled(here: Standing, proposal: Proposal) -> Proposal:

@@ -8,6 +8,7 @@ from canopy.equipment import FixtureSpec
 from canopy.plan.document import Fixture, Space
 from canopy.plan.shell import Size
 from canopy.schedule import Daily
+from canopy.season import Standing
 
 _WALL_M = 0.02
 
@@ -57,6 +58,39 @@ def hang(size: Size, spec: FixtureSpec, count: int, top_m: float, hours: float, 
     return made
 
 
+_USUAL_HOURS = 14.0
+# Without plants, how much of the height is kept free for them.
+_FREE_SHARE = 0.2
+
+
+def hours_here(space: Space) -> float:
+    """Give the hours that a new lamp takes over from those that hang already.
+
+    Returns
+    -------
+    float : the first lamp's hours; the usual ones without a lamp [h]
+    """
+    return next((lamp.hours for lamp in space.fixtures), _USUAL_HOURS)
+
+
+def hang_over(here: Standing, spec: FixtureSpec, count: int) -> list[Fixture]:
+    """Hang lamps side by side over the plants that stand in a space.
+
+    Parameters
+    ----------
+    here : the space on a day
+    spec : the lamp
+    count : how many, 1 or more
+
+    Returns
+    -------
+    list of Fixture : with the hours of the lamps that hang already; empty where they do not fit
+    """
+    space = here.space
+    top = max((plant.top_m for plant in here.plants), default=_FREE_SHARE * space.size.height_m)
+    return hang(space.size, spec, count, top, hours_here(space))
+
+
 def line_up(
     space: Space, spec: FixtureSpec, *, along: str, gap_m: float, z_m: float, count: int = 0, length_m: float = 0.0
 ) -> list[Fixture]:
@@ -87,7 +121,7 @@ def line_up(
     step = spec.length_m + gap_m
     used = {lamp.chain for lamp in space.fixtures}
     name = next(f"chain {number}" for number in range(1, 100) if f"chain {number}" not in used)
-    hours = next((lamp.hours for lamp in space.fixtures), 14.0)
+    hours = hours_here(space)
     made = []
     for number in range(many):
         at = round(reach / 2 + (number - (many - 1) / 2) * step, 4)

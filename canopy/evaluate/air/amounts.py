@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+from canopy.air.operating import OperatingPoint
 from canopy.margin import Amount
+from canopy.plan.airways import Airway
+from canopy.plan.document import Space
 
 NAMES = {"exchange": "air exchange", "heat": "heat", "moisture": "moisture", "co2": "CO₂"}
 
@@ -54,3 +57,18 @@ def air_speed(value: float) -> Amount:
     Amount : in each person's unit
     """
     return Amount(value=value, unit="air speed")
+
+
+def is_enough(space: Space, airway: Airway, point: OperatingPoint, need_m3_h: float | None) -> bool:
+    """Say whether a way gives what is asked at an operating point, as a mean over its cycles with the lamps on.
+
+    Parameters
+    ----------
+    point : where it works at one speed
+    need_m3_h : flow that is asked for; None where no flow would do [m³/h]
+
+    Returns
+    -------
+    bool : False where no flow would do
+    """
+    return need_m3_h is not None and point.flow_m3_h * airway.duty(space.lit, while_lit=True) >= need_m3_h

@@ -145,8 +145,8 @@ def _drops(path: PathReport, amounts: dict[str, Amount]) -> Working:
         for drop in path.drops
     ]
     steps.append(Step(symbol="p", meaning="space against the other end", amount=pascal(-path.flow.head_pa)))
-    for fan, speed in zip(path.chain.fans, path.flow.way.speeds, strict=True):
-        lift = fan.curve.pressure_pa(path.flow.flow_m3_s / fan.count, speed)
+    for place, (fan, speed) in enumerate(zip(path.chain.fans, path.flow.way.speeds, strict=True)):
+        lift = path.chain.fan_lift_pa(place, path.flow.flow_m3_s, speed)
         steps.append(Step(symbol="fan", meaning=f"{fan.spec.name} at {100 * speed:.0f} %", amount=pascal(lift)))
     steps.append(Step(symbol="Q", meaning="flow at which both agree", amount=amounts["q"]))
     if path.airway.measured:

@@ -288,3 +288,17 @@ def _plants(here: Standing, field: LightField) -> tuple[PlantLight, ...]:
             )
         )
     return tuple(found)
+
+
+def survey_level_m(here: Standing) -> float:
+    """Give the height at which a meter is best held: above all leaves, among which a hand's breadth changes a reading.
+
+    Parameters
+    ----------
+    here : the space on a day
+
+    Returns
+    -------
+    float : the highest top; a quarter of the height where nothing grows [m]
+    """
+    return round(max((plant.top_m for plant in here.plants), default=here.space.size.height_m / 4), 2)

@@ -22,7 +22,7 @@
     ? [Boolean(part.dataset.across), Boolean(part.dataset.up)] : [true, view === "plan" || LIFTED.includes(part.dataset.kind)]);
 
   let drag = null, frame = null;
-  const moveUrl = (part) => workspace().dataset.base.replace(/light\/$/, `part/${part.dataset.kind}/${part.dataset.id}/move/`);
+  const moveUrl = (part) => `${workspace().dataset.base}part/${part.dataset.kind}/${part.dataset.id}/move/`;
 
   function place(part, shift) {
     const out = {};
@@ -36,7 +36,7 @@
   const picked = () => [...document.querySelectorAll("#schedule .pick:checked")].map((box) => box.value);
   const fellows = (part) => (part.dataset.kind === "plants" && picked().includes(part.dataset.id) ? picked() : []);
   function bodyOf(part, values) {
-    const body = new URLSearchParams({ ...values, station: workspace().dataset.station, leaf: workspace().dataset.leaf, selected: part.dataset.id });
+    const body = new URLSearchParams({ ...values, selected: part.dataset.id });
     fellows(part).forEach((id) => body.append("with", id));
     return body;
   }
@@ -48,7 +48,7 @@
     body.set("preview", "1");
     try {
       const answer = await fetch(moveUrl(part), {
-        method: "POST", body, signal: asking.signal, headers: { "X-CSRFToken": token(), "HX-Request": "true" },
+        method: "POST", body, signal: asking.signal, headers: { "X-CSRFToken": token(), "HX-Request": "true", "HX-Current-URL": location.href },
       });
       if (answer.ok) {
         const page = new DOMParser().parseFromString(await answer.text(), "text/html");
@@ -68,7 +68,7 @@
     const view = part.closest("svg").id, kept = picked();
     htmx.ajax("POST", moveUrl(part), {
       target: "#workspace", swap: "outerHTML",
-      values: { ...values, station: workspace().dataset.station, leaf: workspace().dataset.leaf, selected: part.dataset.id, with: fellows(part) },
+      values: { ...values, selected: part.dataset.id, with: fellows(part) },
     }).then(() => {
       pick(kept);
       const again = document.querySelector(back || `#${view} [data-id="${part.dataset.id}"]`);
@@ -176,7 +176,7 @@
     if (!out || readingBusy) { return; }
     readingBusy = true;
     try {
-      const answer = await fetch(`${out.dataset.url}?${new URLSearchParams(at)}`);
+      const answer = await fetch(`${out.dataset.url}?${new URLSearchParams(at)}`, { headers: { "HX-Request": "true", "HX-Current-URL": location.href } });
       if (answer.ok) { out.replaceChildren(...new DOMParser().parseFromString(await answer.text(), "text/html").body.childNodes); }
     } finally { readingBusy = false; }
   }
@@ -286,12 +286,12 @@
   let carried = null, again = null;
   const partUrl = (id, what) => {
     const [way, part] = id.split("/");
-    return workspace().dataset.base.replace(/light\/$/, `air/way/${way}/part/${part}/${what}/`);
+    return `${workspace().dataset.base}way/${way}/part/${part}/${what}/`;
   };
   function rearrange(item, what, values = {}) {
     again = item.dataset.id;
     htmx.ajax("POST", partUrl(item.dataset.id, what), {
-      target: "#workspace", swap: "outerHTML", values: { ...values, station: workspace().dataset.station, leaf: workspace().dataset.leaf },
+      target: "#workspace", swap: "outerHTML", values,
     }).then(() => {
       const fresh = document.querySelector(`.airpart[data-id="${again}"]`);
       if (fresh) { fresh.focus({ preventScroll: true }); }
@@ -388,6 +388,18 @@
   function press(id, event) { const button = document.getElementById(id); if (button && !button.disabled) { event.preventDefault(); button.click(); } }
   function keys() { const box = document.getElementById("keys"); if (box && !box.open) { box.showModal(); } }
   document.addEventListener("click", (event) => { if (event.target.closest("#show-keys")) { keys(); } });
+
+  // A figure that was changed meanwhile: the row is sent again with one's own, or the page shows what is there.
+  document.addEventListener("click", (event) => {
+    const keep = event.target.closest("[data-keep]");
+    if (keep) { htmx.trigger(keep.closest("[hx-post]"), "change"); }
+    if (event.target.closest("[data-reload]")) { location.reload(); }
+  });
+
+  // Forms of the door say in which time zone the browser is.
+  document.addEventListener("DOMContentLoaded", () => document.querySelectorAll("[data-time-zone]").forEach((input) => {
+    input.value = Intl.DateTimeFormat().resolvedOptions().timeZone || "";
+  }));
 
   // Work that takes a second or two says so, and is not sent twice.
   document.addEventListener("submit", (event) => {

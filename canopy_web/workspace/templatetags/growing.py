@@ -8,11 +8,12 @@ from typing import Any
 from django import forms, template
 from django.forms import BoundField
 from django.urls import reverse
-from django.utils.html import format_html
+from django.utils.html import format_html, format_html_join
 from django.utils.safestring import mark_safe
 
 from canopy.margin import Amount, Sentence, Step
 from canopy.quantities import DIAMETER, FLOW, LENGTH, WEIGHT, show
+from canopy_web.forms.part import CONFLICT
 
 register = template.Library()
 
@@ -71,14 +72,63 @@ def px(value: Any) -> str:
     return f"{float(value):.1f}".rstrip("0").rstrip(".")
 
 
+def _address(context: Any, name: str, args: tuple[Any, ...]) -> str:
+    return reverse(f"{context['station'].key}:{name}", args=[context["row"].pk, context["space"].id, *args])
+
+
+@register.simple_tag(takes_context=True)
+def address(context: Any, name: str, *args: Any) -> str:
+    """Write the address of an act or fragment of the station that is shown."""
+    return _address(context, name, args)
+
+
 @register.simple_tag(takes_context=True)
 def act(context: Any, name: str, *args: Any, **values: Any) -> str:
-    """Write what sends an act of the workspace: its address, where the answer goes, the station and leaf it came
-    from.
+    """Write what sends an act of the station that is shown: its address, what goes with it, where the answer goes.
+
+    The state that the page was drawn from goes along by itself: the workspace hands it down.
     """
-    url = reverse(f"workspace:{name}", args=[context["row"].pk, context["space"].id, *args])
-    carried = {"station": context["station"], "leaf": context.get("leaf", ""), **values}
-    return format_html('hx-post="{}" hx-vals="{}" hx-target="#workspace" hx-swap="outerHTML"', url, json.dumps(carried))
+    sent = format_html(' hx-vals="{}"', json.dumps(values)) if values else ""
+    return format_html('hx-post="{}"{} hx-target="#workspace" hx-swap="outerHTML"', _address(context, name, args), sent)
+
+
+@register.simple_tag(takes_context=True)
+def look(context: Any, **changes: Any) -> str:
+    """Write what shows the same place with another look, such as another day; the address follows."""
+    where = context["where"]
+    url = where.url("show") + where.look.query(**changes)
+    return format_html('hx-get="{}" hx-params="not state" hx-target="#workspace" hx-swap="outerHTML"', url)
+
+
+@register.simple_tag(takes_context=True)
+def look_form(context: Any) -> str:
+    """Write what makes a form ask for another look, with and without script; ``look_inputs`` goes into it."""
+    url = context["where"].url("show")
+    return format_html(
+        'method="get" action="{}" hx-get="{}" hx-params="not state" hx-target="#workspace" hx-swap="outerHTML"',
+        url,
+        url,
+    )
+
+
+@register.simple_tag(takes_context=True)
+def look_inputs(context: Any, *besides: str) -> str:
+    """Write the rest of the look as hidden inputs, besides what the form itself asks for."""
+    pairs = context["where"].look.pairs(**dict.fromkeys(besides, ""))
+    return format_html_join("", '<input type="hidden" name="{}" value="{}">', pairs.items())
+
+
+@register.filter
+def tab_url(where: Any, key: str) -> str:
+    """Write the address of a tab of the station that is shown, on the same day."""
+    return str(where.url("show") + where.look.query(tab=key))
+
+
+@register.filter
+def station_url(where: Any, station: Any) -> str:
+    """Write the address of a station of the same space, on the same day."""
+    url = reverse(f"{station.key}:show", args=[where.row.pk, where.space.id])
+    return url + str(where.look.query(tab="", level="", cut="", start="", days=""))
 
 
 def _select(field: BoundField, attributes: str) -> str:
@@ -96,6 +146,16 @@ def _select(field: BoundField, attributes: str) -> str:
         else:
             body.append(option(key, text))
     return f'<select class="form-select" {attributes}>{"".join(body)}</select>'
+
+
+def _choice(field: BoundField) -> str:
+    """Where a figure was changed meanwhile: keep one's own, or take what is there now."""
+    if not any(error.code == CONFLICT for error in field.errors.as_data()):
+        return ""
+    return mark_safe(
+        ' <button type="button" class="linklike" data-keep>keep mine</button> '
+        '<button type="button" class="linklike" data-reload>take theirs</button>'
+    )
 
 
 @register.simple_tag
@@ -122,7 +182,10 @@ def cell(field: BoundField, bare: bool = False) -> str:
         mode = mark_safe(' type="number" min="1"' if number else ' type="text" autocomplete="off"')
         shown = "" if value is None else value
         control = format_html('<input class="form-control"{} {} value="{}">', mode, attributes, shown)
-    said = format_html('<span class="wrong" id="{}">{}</span>', note, " ".join(str(e) for e in wrong)) if wrong else ""
+    said = ""
+    if wrong:
+        words = " ".join(map(str, wrong))
+        said = format_html('<span class="wrong" id="{}">{}{}</span>', note, words, _choice(field))
     hidden = mark_safe(' class="visually-hidden"' if bare else "")
     return format_html(
         '<span class="cell"><label for="{}"{}>{}</label>{}{}</span>', key, hidden, field.label, control, said

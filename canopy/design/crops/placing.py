@@ -1,0 +1,180 @@
+"""Where plants go and what they become: added, duplicated, set in a grid, changed many at once."""
+
+from __future__ import annotations
+
+import datetime as dt
+from collections.abc import Mapping, Sequence
+from typing import Any
+
+from canopy.design.crops.arranging import arrange, main_stage
+from canopy.errors import PlanError, PlanProblem
+from canopy.library import ContainerClass, Crop, containers
+from canopy.plan import Plant, Size, Space
+from canopy.plan.changes import Act, Change
+from canopy.plan.layout import Place, grid, on_wall, round_column
+from canopy.season import Growing, container_values, ground_of
+
+# A copy stands this share of its pot beside the first, and not nearer than a hand [m].
+_BESIDE_SHARE, _NEAREST_M = 0.5, 0.06
+_USUAL_POT_M = 0.1
+_PLACES_A_RING = 5
+
+
+def spread_out(
+    space: Space, crop: Crop, stage: str, count: int, shelf_id: str = "", container: ContainerClass | None = None
+) -> list[dict[str, Any]]:
+    """Spread new plants of one crop evenly over the floor or a shelf.
+
+    Parameters
+    ----------
+    stage : the stage they are in; the crop's main one when "" or unknown
+    count : how many, 1 or more
+    shelf_id : the level; "" for the floor
+
+    Returns
+    -------
+    list of dict : the plants' data, at the full size of their stage
+    """
+    ground, base = ground_of(space, shelf_id)
+    flat = Size.model_construct(width_m=ground.width_m, depth_m=ground.depth_m, height_m=space.size.height_m - base)
+    made = arrange(flat, crop, crop.stage(stage) or main_stage(crop), count, tuple(p.id for p in space.plants))
+    pot = container_values(container, crop) if container else {}
+    return [
+        plant.model_dump(mode="json")
+        | {"x_m": round(plant.x_m + ground.x_m, 4), "y_m": round(plant.y_m + ground.y_m, 4), "base_m": base}
+        | pot
+        for plant in made
+    ]
+
+
+def copied(space: Space, plant_ids: Sequence[str]) -> list[dict[str, Any]]:
+    """Set a copy beside each of some plants.
+
+    Parameters
+    ----------
+    plant_ids : which plants of the space
+
+    Returns
+    -------
+    list of dict : the copies' data, inside the walls
+    """
+    size, found = space.size, []
+    for plant in space.plants:
+        if plant.id in plant_ids:
+            step = max(_NEAREST_M, (plant.pot_width_m or plant.spread_m or _USUAL_POT_M) * _BESIDE_SHARE)
+            moved = {
+                "x_m": round(min(size.width_m, plant.x_m + step), 4),
+                "y_m": round(min(size.depth_m, plant.y_m + step / 2), 4),
+            }
+            found.append(plant.model_dump(mode="json") | moved)
+    return found
+
+
+def places_at(space: Space, spot: str, count: int, columns: int | None, spacing_m: float | None) -> list[Place]:
+    """Give even places on a floor, shelf, wall or column.
+
+    Parameters
+    ----------
+    spot : a shelf's id, "wall-back", "wall-left", "wall-right", "column-" and its id, or "" for the floor
+    count : how many places
+    columns : how many side by side; as many as fit evenly when None
+    spacing_m : distance between them; even when None [m]
+
+    Returns
+    -------
+    list of Place : in rows from the front left
+
+    Raises
+    ------
+    GeometryError : they do not fit at this distance
+    """
+    size = space.size
+    kind, _, name = spot.partition("-")
+    if kind == "wall" and name in ("back", "left", "right"):
+        return on_wall(name, (size.width_m, size.depth_m, size.height_m), count, columns=columns)
+    column = next((item for item in space.columns if f"column-{item.id}" == spot), None)
+    if column is not None:
+        return round_column(column, count, max(1, -(-count // (columns or _PLACES_A_RING))))
+    ground, base = ground_of(space, spot)
+    return [
+        Place(x_m=place.x_m, y_m=place.y_m, base_m=base)
+        for place in grid(ground, count, columns=columns, spacing_m=spacing_m)
+    ]
+
+
+def arranged(plants: Sequence[Plant], places: Sequence[Place], spot: str) -> list[Act]:
+    """Set plants into places.
+
+    Parameters
+    ----------
+    plants : as many as there are places
+    places : where they go, in the same order
+    spot : as ``places_at`` takes it; on walls and columns plants grow outward, elsewhere they stand
+
+    Returns
+    -------
+    list of Change : one a plant
+    """
+    outward = spot.startswith(("wall-", "column-"))
+    found: list[Act] = []
+    for plant, place in zip(plants, places, strict=True):
+        values: dict[str, Any] = {"x_m": place.x_m, "y_m": place.y_m, "base_m": place.base_m}
+        if outward:
+            values |= {"habit": "outward", "facing_deg": place.facing_deg}
+        elif plant.habit == "outward":
+            values |= {"habit": "stand"}
+        found.append(Change(collection="plants", part_id=plant.id, values=values))
+    return found
+
+
+def changed(
+    space: Space,
+    plant: Plant,
+    crop: Crop,
+    now: Growing | None,
+    got: Mapping[str, Any],
+    day: dt.date,
+    fresh_crop: Crop | None = None,
+) -> dict[str, Any]:
+    """Give what one plant takes of a change for many.
+
+    Parameters
+    ----------
+    now : how it stands on the day; None when it is not there then
+    got : what was typed, by the plant's keys; ``container`` and ``level`` (a shelf's id, or "floor") besides
+    fresh_crop : the crop that ``got`` names, if it names one
+
+    Returns
+    -------
+    dict : values for a ``Change``
+
+    Raises
+    ------
+    PlanError : a dated plant cannot become another crop; the crop has no such stage
+    """
+    out: dict[str, Any] = {}
+    if fresh_crop is not None:
+        if plant.planting_id is not None:
+            words = "a planting is of one crop: begin another, or leave these out"
+            raise PlanError([PlanProblem(path="crop_id", message=words)])
+        crop = fresh_crop
+        stage = crop.stage(got.get("stage") or plant.stage or "") or main_stage(crop)
+        out = {"crop_id": crop.id, "stage": stage.kind, "height_m": stage.height_m, "spread_m": stage.spread_m}
+    elif "stage" in got and plant.planting_id is None:
+        found = crop.stage(got["stage"])
+        if found is None:
+            words = f"{crop.name} has no stage “{got['stage']}”: use {', '.join(item.kind for item in crop.stages)}"
+            raise PlanError([PlanProblem(path="stage", message=words)])
+        out = {"stage": found.kind, "height_m": found.height_m, "spread_m": found.spread_m}
+    size: dict[str, Any] = {name: got[name] for name in ("height_m", "spread_m") if name in got}
+    if size and plant.planting_id is not None:
+        if now is None:
+            return out
+        # A size typed for a dated plant is what was seen on the day.
+        size = {"height_m": now.form.height_m, "spread_m": now.form.spread_m, **size, "seen_on": day.isoformat()}
+    out |= size
+    if got.get("container"):
+        out |= container_values(containers()[got["container"]], crop)
+    if got.get("level"):
+        out["base_m"] = ground_of(space, "" if got["level"] == "floor" else got["level"])[1]
+    return out | {name: got[name] for name in ("base_m", "pot_volume_l", "habit", "facing_deg") if name in got}

@@ -1,0 +1,118 @@
+"""Sensible first measures for what is added to a space, to be changed from there."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from canopy.equipment import DeviceSpec
+from canopy.plan import Column, Daylight, Device, HungItem, Opening, Shelf, Space
+
+
+def fresh_opening(space: Space) -> dict[str, Any]:
+    """Make an opening for air low in the right wall.
+
+    Returns
+    -------
+    dict : the part's data; its id stands for none yet
+    """
+    size = space.size
+    d = min(0.1, size.depth_m / 3, size.height_m / 3)
+    made = Opening(
+        id="new", face="right", u_m=round(size.depth_m / 2, 3), v_m=round(d, 3), diameter_m=round(d, 3), use="intake"
+    )
+    return made.model_dump(mode="json")
+
+
+def fresh_shelf(space: Space) -> dict[str, Any]:
+    """Make a shelf over the whole floor, half way between the highest one and the ceiling.
+
+    Returns
+    -------
+    dict : the part's data; its id stands for none yet
+    """
+    highest = max((shelf.z_m for shelf in space.shelves), default=0.0)
+    room = space.size.height_m - highest
+    made = Shelf(
+        id="new",
+        name=f"Shelf {len(space.shelves) + 1}",
+        z_m=round(highest + room / 2, 2),
+        width_m=space.size.width_m,
+        depth_m=space.size.depth_m,
+    )
+    return made.model_dump(mode="json")
+
+
+def fresh_column(space: Space) -> dict[str, Any]:
+    """Make a column in the middle of the floor.
+
+    Returns
+    -------
+    dict : the part's data; its id stands for none yet
+    """
+    d = min(0.2, space.size.width_m / 3, space.size.depth_m / 3)
+    made = Column(
+        id="new",
+        name=f"Column {len(space.columns) + 1}",
+        x_m=round(space.size.width_m / 2, 3),
+        y_m=round(space.size.depth_m / 2, 3),
+        height_m=round(space.size.height_m * 0.8, 2),
+        diameter_m=round(d, 3),
+    )
+    return made.model_dump(mode="json")
+
+
+def fresh_window(space: Space) -> dict[str, Any]:
+    """Make a window over most of the front.
+
+    Returns
+    -------
+    dict : the part's data; its id stands for none yet
+    """
+    size = space.size
+    made = Daylight(
+        id="new",
+        face="front",
+        u_m=round(size.width_m / 2, 3),
+        v_m=round(size.height_m / 2, 3),
+        width_m=round(size.width_m * 0.8, 3),
+        height_m=round(size.height_m * 0.8, 3),
+    )
+    return made.model_dump(mode="json")
+
+
+def fresh_hung(space: Space) -> dict[str, Any]:
+    """Make something else that hangs from the frame, of a kilogram.
+
+    Returns
+    -------
+    dict : the part's data; its id stands for none yet
+    """
+    return HungItem(id="new", name="Something else", weight_kg=1.0).model_dump(mode="json")
+
+
+def fresh_device(space: Space) -> dict[str, Any]:
+    """Make a small device that runs all the time.
+
+    Returns
+    -------
+    dict : the part's data; its id stands for none yet
+    """
+    return Device(id="new", spec=DeviceSpec(name="New device", power_w=10)).model_dump(mode="json")
+
+
+# What an opening of each shape usually leaves free to the air (insect mesh; a zip or brush seam).
+USUAL_CLEAR = {"mesh": 0.6, "seam": 0.5}
+
+
+def usual_clear(shape: str) -> float:
+    """Give what an opening of a shape usually leaves free.
+
+    Parameters
+    ----------
+    shape : "round", "slit", "mesh" or "seam"
+
+    Returns
+    -------
+    float : share of its area, 1 for what is simply open
+    """
+    return USUAL_CLEAR.get(shape, 1.0)

@@ -1,0 +1,110 @@
+"""Reports of spaces, kept while nothing that they depend on has changed."""
+
+from __future__ import annotations
+
+import datetime as dt
+import logging
+from collections.abc import Hashable
+from dataclasses import replace
+
+from canopy.air.network import neighbours
+from canopy.cache import ContentCache
+from canopy.errors import EvaluationError
+from canopy.evaluate.air.breathing import sharing
+from canopy.evaluate.power.loads import circuit_load
+from canopy.evaluate.space import SpaceReport, evaluate_space
+from canopy.light.scene import DEFAULT, Quality
+from canopy.plan import Plan, Space
+
+_kept: ContentCache[SpaceReport] = ContentCache(96, lambda report: 1)
+_log = logging.getLogger(__name__)
+
+
+def key_of(plan: Plan, space: Space, day: dt.date) -> Hashable:
+    """Give all that a space's report depends on: the whole plan, less what provably cannot matter to it.
+
+    Parameters
+    ----------
+    plan : the plan
+    space : one of its spaces, or one that is tried in its place
+    day : the day it is looked at
+
+    Returns
+    -------
+    tuple : hashable; two equal keys give equal reports
+
+    Notes
+    -----
+    Of other spaces count: whole, those that ways of air join to it and those whose warmth and damp its room takes;
+    of the rest only what they draw from its circuit (as ``circuit_load`` sums it up), and name and height of each
+    (a tall plant may move there). Of plantings those whose plants stand in a space that counts whole. Not: the plan's
+    name, its number for new ids, other circuits, rooms that no such space stands in.
+    """
+    whole = {other.id: other for other in (*neighbours(plan, space), *sharing(plan, space)) if other.id != space.id}
+    grown = {plant.planting_id for each in (space, *whole.values()) for plant in each.plants}
+    plantings = tuple(item.model_dump_json() for item in plan.plantings if item.id in grown)
+    rooms = tuple(room for room in plan.rooms if room.id in {each.room_id for each in (space, *whole.values())})
+    circuit = plan.circuit(space.circuit_id)
+    here = plan if plan.space(space.id) == space else _with(plan, space)
+    return (
+        space,
+        tuple(whole.values()),
+        plantings,
+        rooms,
+        plan.site,
+        plan.tariff,
+        plan.crops,
+        circuit_load(here, circuit) if circuit else None,
+        tuple((other.id, other.name, other.size.height_m) for other in plan.spaces),
+        day,
+    )
+
+
+def _with(plan: Plan, space: Space) -> Plan:
+    spaces = tuple(space if other.id == space.id else other for other in plan.spaces)
+    return plan.model_copy(update={"spaces": spaces})
+
+
+def report_of(
+    plan: Plan,
+    space: Space,
+    *,
+    day: dt.date | None = None,
+    quality: Quality = DEFAULT,
+    map_height_m: float | None = None,
+) -> SpaceReport:
+    """Evaluate a space on a day, or find it evaluated.
+
+    Parameters
+    ----------
+    plan : the plan
+    space : one of its spaces
+    day : the day it is looked at; the plan's own date when None
+    quality : how finely to cut the walls for light
+    map_height_m : height of the PPFD map; the plants' middle top when None [m]
+
+    Returns
+    -------
+    SpaceReport : its plan is the one that was given, even where the rest was kept from an earlier state
+
+    Raises
+    ------
+    EvaluationError : the plan is sound, and yet the space could not be computed
+    """
+    when = day or plan.date
+    try:
+        key = (key_of(plan, space, when), quality, map_height_m)
+        found = _kept.get(
+            key, lambda: evaluate_space(plan, space, day=when, quality=quality, map_height_m=map_height_m)
+        )
+    except Exception as error:
+        _log.exception("space %s could not be computed", space.id)
+        raise EvaluationError(f"{space.name} could not be computed ({error})") from error
+    if found.plan is plan:
+        return found
+    return replace(found, plan=plan)
+
+
+def forget() -> None:
+    """Forget all that is kept."""
+    _kept.clear()

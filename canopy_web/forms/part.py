@@ -1,0 +1,107 @@
+"""Forms over records: they show a record, and hand over only what a person changed, with what they saw before."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+from django import forms
+
+from canopy.errors import PlanConflictError, PlanError
+from canopy.quantities import number
+from canopy_web.forms.fields import NumberField, QuantityField
+
+CONFLICT = "conflict"
+_MISSING = object()
+
+
+def offer(form: forms.Form, **choices: Any) -> None:
+    """Give a form's choosers what the library holds at this moment."""
+    for name, rows in choices.items():
+        field = form.fields[name]
+        assert isinstance(field, forms.ChoiceField)
+        field.choices = rows
+
+
+class PartForm(forms.Form):
+    """A form over a record as the page showed it.
+
+    A field's name is the key it edits (dots reach into parts). ``shown`` gives values for fields that are not keys of
+    the record; such a form turns them into keys in ``changes``.
+    """
+
+    def __init__(
+        self,
+        record: Mapping[str, Any],
+        data: Any = None,
+        *,
+        system: str = "metric",
+        prefix: str = "",
+        shown: Mapping[str, Any] | None = None,
+    ) -> None:
+        super().__init__(data, prefix=prefix or None, auto_id=f"{prefix}-%s" if prefix else "f-%s")
+        self.record, self.system = record, system
+        for name, field in self.fields.items():
+            if isinstance(field, QuantityField):
+                field.system = system
+            self.initial[name] = self._written(name, {**record, **(shown or {})})
+
+    def _written(self, name: str, record: Mapping[str, Any]) -> Any:
+        field, value = self.fields[name], _value(record, name)
+        value = None if value is _MISSING else value
+        if isinstance(field, QuantityField):
+            return field.write(value)
+        if isinstance(field, NumberField):
+            return "" if value is None else number(float(value), 3).replace("−", "-")
+        return field.initial if value is None else value
+
+    def typed(self) -> dict[str, Any]:
+        """Give the fields whose text is not what the page showed, by name."""
+        out = {}
+        for name, field in self.fields.items():
+            raw = field.widget.value_from_datadict(self.data, self.files, self.add_prefix(name))
+            if isinstance(field, forms.BooleanField):
+                changed = bool(raw) != bool(self.initial.get(name))
+            else:
+                changed = raw is not None and str(raw).strip() != str(self.initial.get(name) or "").strip()
+            if changed:
+                out[name] = self.cleaned_data[name]
+        return out
+
+    def changes(self) -> dict[str, Any]:
+        """Give new values by the record's keys."""
+        return self.typed()
+
+    def seen(self) -> dict[str, Any]:
+        """Give what the page showed of all that is changed, by the record's keys."""
+        found = {key: _value(self.record, key) for key in self.changes()}
+        return {key: value for key, value in found.items() if value is not _MISSING}
+
+    def take(self, error: PlanError) -> None:
+        """Show what the plan refuses, at the field it concerns."""
+        for problem in error.problems:
+            message = problem.message[0].upper() + problem.message[1:]
+            self.add_error(self._field_of(problem.path), message)
+
+    def clash(self, error: PlanConflictError) -> None:
+        """Say at a field that it was changed meanwhile; what was typed stays, and the person chooses."""
+        for problem in error.problems:
+            message = f"{problem.message[0].upper()}{problem.message[1:]}. Yours is kept here: choose."
+            self.add_error(self._field_of(problem.path), forms.ValidationError(message, code=CONFLICT))
+
+    def _field_of(self, path: str) -> str | None:
+        last = path.rpartition(".")[2]
+        names = [name for name in self.fields if name.rpartition(".")[2] == last]
+        return names[0] if names else self.sources().get(last)
+
+    def sources(self) -> Mapping[str, str]:
+        """Say which field stands for a key of the record that has another name."""
+        return {}
+
+
+def _value(record: Any, path: str) -> Any:
+    for step in path.split("."):
+        if not isinstance(record, Mapping) or step not in record:
+            return _MISSING
+        record = record[step]
+    return record

@@ -1,0 +1,197 @@
+"""Forms of the household: the first minute, circuits, tariff, import."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+from django import forms
+
+from canopy.library import Crop, crops, rule_sets
+from canopy.plan import MAX_BYTES
+from canopy.plan.rooms import RoomAir
+from canopy.plan.site import known_zones
+from canopy.quantities import AREA, DURATION, HEIGHT_ABOVE_SEA, LENGTH, PERCENT, POWER, TEMPERATURE
+from canopy_web.forms.choices import KINDS, crop_choices, lamp_choices
+from canopy_web.forms.clock import hours_changed, hours_of
+from canopy_web.forms.fields import NumberField, QuantityField
+from canopy_web.forms.part import PartForm, offer
+
+
+class NewSpaceForm(PartForm):
+    """The first minute: a closet this big, and what to grow in it."""
+
+    kind = forms.ChoiceField(choices=KINDS, widget=forms.RadioSelect, label="What is it?")
+    width_m = QuantityField(LENGTH, 0.1, 10, label="Inner width")
+    depth_m = QuantityField(LENGTH, 0.1, 10, label="Inner depth")
+    height_m = QuantityField(LENGTH, 0.1, 6, label="Inner height")
+    crop_id = forms.ChoiceField(
+        label="What grows there?", error_messages={"required": "Say what grows there; it decides the rest."}
+    )
+    count = forms.IntegerField(min_value=1, max_value=200, required=False, label="How many plants?")
+    crop_id_2 = forms.ChoiceField(required=False, label="and")
+    count_2 = forms.IntegerField(min_value=1, max_value=200, required=False, label="how many")
+    crop_id_3 = forms.ChoiceField(required=False, label="and")
+    count_3 = forms.IntegerField(min_value=1, max_value=200, required=False, label="how many")
+    lamp_class_id = forms.ChoiceField(required=False, label="Which lamp?")
+    lamp_count = forms.IntegerField(min_value=1, max_value=12, required=False, initial=1, label="How many lamps?")
+    name = forms.CharField(max_length=120, required=False, label="Its name")
+
+    def __init__(
+        self, record: dict[str, Any], data: Any = None, *, known: Mapping[str, Crop] | None = None, **more: Any
+    ) -> None:
+        super().__init__(record, data, **more)
+        self.known = known or crops()
+        lamps = [("", "Suggest one"), *lamp_choices(), ("none", "None yet")]
+        rows = crop_choices(self.known)
+        offer(
+            self,
+            crop_id=[("", "choose a crop"), *rows],
+            crop_id_2=[("", "nothing else"), *rows],
+            crop_id_3=[("", "nothing else"), *rows],
+            lamp_class_id=lamps,
+        )
+        self.initial["kind"] = "tent"
+
+    def clean(self) -> dict[str, Any]:
+        """Name the space after its kind and crop when it was given no name."""
+        got: dict[str, Any] = super().clean() or {}
+        if not got.get("name") and got.get("kind"):
+            crop = self.known.get(got.get("crop_id", ""))
+            kind = dict(KINDS)[got["kind"]]
+            got["name"] = f"{crop.name.partition(',')[0]} {kind.lower()}" if crop else kind
+        return got
+
+
+def _rules() -> list[tuple[str, str]]:
+    return [(row.id, row.name) for row in rule_sets().values()]
+
+
+class HouseholdForm(PartForm):
+    """Name and tariff."""
+
+    name = forms.CharField(max_length=120, label="Household")
+    currency = forms.CharField(max_length=8, label="Currency")
+    price_per_kwh = NumberField(min_value=0, max_value=100, label="Price per kWh")
+
+    def __init__(self, record: dict[str, Any], data: Any = None, **more: Any) -> None:
+        shown = {"currency": record["site"]["currency"], "price_per_kwh": record["tariff"]["price_per_kwh"]}
+        super().__init__(record, data, shown=shown, **more)
+
+    def changes(self) -> dict[str, Any]:
+        """Money lies with the tariff and the site."""
+        under = {"currency": "site.currency", "price_per_kwh": "tariff.price_per_kwh"}
+        return {under.get(key, key): value for key, value in self.typed().items()}
+
+
+class SiteForm(PartForm):
+    """Where the household lies."""
+
+    latitude_deg = NumberField(min_value=-66, max_value=66, required=False, label="latitude, north positive")
+    altitude_m = QuantityField(HEIGHT_ABOVE_SEA, -400, 5000, label="height above sea level")
+    time_zone = forms.ChoiceField(required=False, label="time zone")
+
+    def __init__(self, record: dict[str, Any], data: Any = None, **more: Any) -> None:
+        super().__init__(record, data, **more)
+        names = sorted(name for name in known_zones() if "/" in name and not name.startswith("Etc/"))
+        offer(self, time_zone=[("", "your own"), *((name, name.replace("_", " ")) for name in names)])
+
+
+class RoomForm(PartForm):
+    """A room of the household: its size, its air on a typical, the coldest and the hottest day."""
+
+    name = forms.CharField(max_length=120, label="room")
+    floor_m2 = QuantityField(AREA, 0.6, 400, optional=True, label="floor area")
+    height_m = QuantityField(LENGTH, 1.5, 8, label="ceiling at")
+    exchange_per_h = NumberField(min_value=0, max_value=20, label="air changes an hour")
+    loss_w_k = NumberField(min_value=0.1, max_value=2000, required=False, label="heat loss (W/K)")
+    floor = forms.ChoiceField(choices=[("wood", "wood"), ("concrete", "concrete or stone")], label="floor of")
+    day_c = QuantityField(TEMPERATURE, -30, 60, label="by day")
+    night_c = QuantityField(TEMPERATURE, -30, 60, label="by night")
+    day_rh_pct = QuantityField(PERCENT, 1, 100, label="humidity by day")
+    night_rh_pct = QuantityField(PERCENT, 1, 100, label="by night")
+
+
+class RoomSeasonForm(PartForm):
+    """A room's air on its coldest or hottest day; left empty, every day is like the typical one."""
+
+    day_c = QuantityField(TEMPERATURE, -30, 60, optional=True, label="by day")
+    night_c = QuantityField(TEMPERATURE, -30, 60, optional=True, label="by night")
+    day_rh_pct = QuantityField(PERCENT, 1, 100, optional=True, label="humidity by day")
+    night_rh_pct = QuantityField(PERCENT, 1, 100, optional=True, label="by night")
+
+    def __init__(self, record: dict[str, Any], data: Any = None, *, season: str, **more: Any) -> None:
+        self.season = season
+        super().__init__(record, data, shown=record.get(season) or dict.fromkeys(RoomAir.model_fields), **more)
+
+    def changes(self) -> dict[str, Any]:
+        """All four figures go together: those left open follow the typical day, none at all takes the day out."""
+        if not self.typed():
+            return {}
+        got = {key: self.cleaned_data.get(key) for key in RoomAir.model_fields}
+        if all(value is None for value in got.values()):
+            return {self.season: None}
+        return {self.season: {key: self.record[key] if value is None else value for key, value in got.items()}}
+
+
+class StartForm(PartForm):
+    """What a new household needs to know of its mains."""
+
+    rule_set_id = forms.ChoiceField(label="Sockets where you live")
+
+    def __init__(self, record: dict[str, Any], data: Any = None, **more: Any) -> None:
+        super().__init__(record, data, **more)
+        offer(self, rule_set_id=_rules())
+
+
+class CircuitForm(PartForm):
+    """One circuit."""
+
+    name = forms.CharField(max_length=120, label="circuit")
+    rule_set_id = forms.ChoiceField(label="rules")
+    breaker_a = NumberField(min_value=1, max_value=125, label="breaker, A")
+    mains_v = NumberField(min_value=90, max_value=260, label="mains, V")
+
+    def changes(self) -> dict[str, Any]:
+        """A new rule set brings its own breaker and mains, unless they were typed too."""
+        out = super().changes()
+        if "rule_set_id" in out:
+            rules = rule_sets()[out["rule_set_id"]]
+            out = {"breaker_a": rules.breaker_a, "mains_v": rules.mains_v, **out}
+        return out
+
+    def __init__(self, record: dict[str, Any], data: Any = None, **more: Any) -> None:
+        super().__init__(record, data, **more)
+        offer(self, rule_set_id=_rules())
+
+
+class LoadForm(PartForm):
+    """Something else on a circuit."""
+
+    name = forms.CharField(max_length=120, label="what")
+    power_w = QuantityField(POWER, 0, 20_000, label="power drawn")
+    hours_per_day = QuantityField(DURATION, 0, 24, label="hours a day")
+
+    def __init__(self, record: dict[str, Any], data: Any = None, **more: Any) -> None:
+        super().__init__(record, data, shown={"hours_per_day": hours_of(record)}, **more)
+
+    def changes(self) -> dict[str, Any]:
+        """Hours become the schedule."""
+        return hours_changed(self.record, super().changes(), "hours_per_day")
+
+    def sources(self) -> dict[str, str]:
+        """The hours stand for the schedule."""
+        return {"schedule": "hours_per_day", "hours": "hours_per_day"}
+
+
+class ImportForm(forms.Form):
+    """A plan file."""
+
+    file = forms.FileField(label="Plan file", error_messages={"required": "Choose a plan file first."})
+
+    def clean_file(self) -> Any:
+        """Refuse what is too large before it is read."""
+        file = self.cleaned_data["file"]
+        if file.size > MAX_BYTES:
+            raise forms.ValidationError(f"This file has {file.size / 1e6:.0f} MB; a plan file has at most 5 MB.")
+        return file

@@ -1,0 +1,17 @@
+"""Addresses of the household."""
+
+from django.urls import path
+
+from canopy_web.household import settings_views, views
+
+app_name = "household"
+urlpatterns = [
+    path("", views.home, name="home"),
+    path("start/", views.first_space, name="first-space"),
+    path("plans/import/", views.import_file, name="import"),
+    path("plans/<int:plan_pk>/", settings_views.household, name="household"),
+    path("plans/<int:plan_pk>/export/", views.export, name="export"),
+    path("plans/<int:plan_pk>/undo/", views.undo, name="undo"),
+    path("plans/<int:plan_pk>/delete/", settings_views.delete, name="delete"),
+    path("plans/<int:plan_pk>/spaces/new/", views.new_space, name="new-space"),
+]

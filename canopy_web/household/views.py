@@ -1,0 +1,169 @@
+"""The household: its spaces on one floor line, new spaces, import and export."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.db import transaction
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404, redirect, render
+from django.urls import reverse
+from django.utils.text import slugify
+from django.views.decorators.http import require_GET, require_POST
+
+from canopy.design.start.answers import Answers
+from canopy.errors import EvaluationError, PlanError
+from canopy.evaluate import SpaceReport
+from canopy.evaluate.kept import report_of
+from canopy.evaluate.power.loads import circuit_load
+from canopy.evaluate.unjudged import unjudged_margin
+from canopy.library import crops, rule_sets
+from canopy.margin import Margin
+from canopy.plan import Plan, Site, Tariff, dumps
+from canopy.season import day_to_show
+from canopy_web.accounts.context import preference_of, today
+from canopy_web.drawing.floor import floor_line
+from canopy_web.household import forms
+from canopy_web.library.querysets import own_crops
+from canopy_web.planning import actions
+from canopy_web.planning.models import GrowPlan
+from canopy_web.planning.store import to_plan
+
+
+def own_plan(request: HttpRequest, pk: int) -> GrowPlan:
+    """Find a person's own plan, or answer 404."""
+    row: GrowPlan = get_object_or_404(GrowPlan.objects.for_owner(request.user), pk=pk)
+    return row
+
+
+@require_GET
+def home(request: HttpRequest) -> HttpResponse:
+    """Show a person's households; a new person goes straight to the first space."""
+    rows = list(GrowPlan.objects.for_owner(request.user))
+    if not rows:
+        return redirect("household:first-space")
+    return _home(request, rows, forms.ImportForm())
+
+
+def _home(request: HttpRequest, rows: list[GrowPlan], form: forms.ImportForm, **more: Any) -> HttpResponse:
+    households = [_household(request, row) for row in rows]
+    return render(request, "household/home.html", {"households": households, "import_form": form, **more})
+
+
+def _household(request: HttpRequest, row: GrowPlan) -> dict[str, Any]:
+    plan, system = to_plan(row), preference_of(request).units
+    day = day_to_show(plan, today(request, plan))
+    reports: list[SpaceReport] = []
+    spaces = []
+    for space in plan.spaces:
+        try:
+            report = report_of(plan, space, day=day)
+            reports.append(report)
+            spaces.append({"space": space, "verdict": report.verdict, "first": _pressing(report)[:3]})
+        except EvaluationError as error:
+            spaces.append({"space": space, "verdict": "unknown", "first": [unjudged_margin(error)]})
+    return {
+        "row": row,
+        "plan": plan,
+        "day": day,
+        "floor": floor_line(reports, system),
+        "spaces": spaces,
+        "circuits": [circuit_load(plan, circuit) for circuit in plan.circuits],
+        "cost": sum(report.running.cost_per_month for report in reports),
+        "power": sum(report.running.power_w for report in reports),
+        "can_undo": row.head is not None and row.head.parent_id is not None,
+    }
+
+
+def _pressing(report: SpaceReport) -> list[Margin]:
+    return [m for m in report.margins if not m.information and m.verdict != "good"]
+
+
+def first_space(request: HttpRequest) -> HttpResponse:
+    """The first minute: mains, space, crop and lamp in one go."""
+    start = forms.StartForm({"rule_set_id": "eu-16"}, request.POST or None, prefix="start")
+    return _new_space(request, None, start)
+
+
+def new_space(request: HttpRequest, plan_pk: int) -> HttpResponse:
+    """Add a space to a household."""
+    return _new_space(request, own_plan(request, plan_pk), None)
+
+
+def _new_space(request: HttpRequest, row: GrowPlan | None, start: forms.StartForm | None) -> HttpResponse:
+    system, own = preference_of(request).units, own_crops(request.user)
+    form = forms.NewSpaceForm({}, request.POST or None, system=system, prefix="new", known={**crops(), **own})
+    if request.method == "POST" and form.is_valid() and (start is None or start.is_valid()):
+        try:
+            # A space that is refused leaves no empty household behind.
+            with transaction.atomic():
+                household = row or _start(request, start)
+                answers = _answers(to_plan(household), form.cleaned_data)
+                wanted = (answers.crop_id, *(crop_id for crop_id, _ in answers.more))
+                mine = [own[key] for key in dict.fromkeys(wanted) if key in own]
+                space_id = actions.start_space(household, answers, mine)
+            return redirect(reverse("light:show", args=[household.pk, space_id]))
+        except PlanError as error:
+            form.take(error)
+    return render(request, "household/new_space.html", {"form": form, "start": start, "row": row})
+
+
+def _start(request: HttpRequest, start: forms.StartForm | None) -> GrowPlan:
+    rules = rule_sets()[start.cleaned_data["rule_set_id"] if start else "eu-16"]
+    return actions.start_household(
+        request.user,
+        "Home",
+        rules.id,
+        rules.mains_v,
+        rules.breaker_a,
+        Tariff(price_per_kwh=rules.usual_price_per_kwh),
+        Site(currency=rules.currency),
+    )
+
+
+def _answers(plan: Plan, got: dict[str, Any]) -> Answers:
+    return Answers(
+        space_id=slugify(got["name"])[:40].strip("-_") or "space",
+        name=got["name"],
+        kind=got["kind"],
+        width_m=got["width_m"],
+        depth_m=got["depth_m"],
+        height_m=got["height_m"],
+        crop_id=got["crop_id"],
+        count=got["count"] or 0,
+        more=tuple((got[f"crop_id_{k}"], got[f"count_{k}"] or 0) for k in (2, 3) if got[f"crop_id_{k}"]),
+        lamp_class_id=got["lamp_class_id"],
+        lamp_count=got["lamp_count"] or 1,
+        circuit_id=plan.circuits[0].id if plan.circuits else None,
+        room_id=plan.rooms[0].id,
+    )
+
+
+@require_GET
+def export(request: HttpRequest, plan_pk: int) -> HttpResponse:
+    """Give the plan file."""
+    row = own_plan(request, plan_pk)
+    response = HttpResponse(dumps(to_plan(row)), content_type="application/json; charset=utf-8")
+    response["Content-Disposition"] = f'attachment; filename="{slugify(row.name) or "plan"}.json"'
+    return response
+
+
+@require_POST
+def import_file(request: HttpRequest) -> HttpResponse:
+    """Take in a plan file as a new household."""
+    form = forms.ImportForm(request.POST, request.FILES)
+    problems: list[str] = []
+    if form.is_valid():
+        try:
+            actions.import_plan(request.user, form.cleaned_data["file"].read())
+            return redirect("household:home")
+        except PlanError as error:
+            problems = [str(problem) for problem in error.problems]
+    return _home(request, list(GrowPlan.objects.for_owner(request.user)), form, problems=problems)
+
+
+@require_POST
+def undo(request: HttpRequest, plan_pk: int) -> HttpResponse:
+    """Take the last change of a household back."""
+    actions.undo(own_plan(request, plan_pk))
+    return redirect("household:home")

@@ -1,0 +1,51 @@
+"""The Air station: ways of air, how much is asked for, what stirs it, which fan and filter."""
+
+from __future__ import annotations
+
+from canopy.evaluate import SpaceReport
+from canopy.margin import Amount
+from canopy_web.stations.air.need import need_tab
+from canopy_web.stations.air.own_forms import StirForm
+from canopy_web.stations.air.path import path_tab
+from canopy_web.stations.air.sets import sets_tab
+from canopy_web.stations.air.stir import stir_tab
+from canopy_web.workspace.station import Figure, PartKind, Station, Tab, plain
+
+
+def _flow(report: SpaceReport, system: str) -> str:
+    return Amount(value=report.breathing.delivered_m3_h, unit="airflow").text(system)
+
+
+def _climate(report: SpaceReport, system: str, *, day: bool) -> str:
+    air = report.breathing.day if day else report.breathing.night
+    return f"{Amount(value=air.temperature_c, unit='temperature').text(system)} · {air.vpd_kpa:.1f} kPa"
+
+
+AIR = Station(
+    key="air",
+    name="Air",
+    urls="canopy_web.stations.air.urls",
+    tabs=(
+        Tab(key="path", name="Path and fan", template="air/_path.html", fill=path_tab),
+        Tab(key="need", name="How much", template="air/_need.html", fill=need_tab),
+        Tab(key="stir", name="Stirring", template="air/_stir.html", fill=stir_tab),
+        Tab(key="sets", name="Which fan and filter", template="air/_sets.html", fill=sets_tab),
+    ),
+    parts=(
+        PartKind(collection="airways", noun="way of air", prefix="way"),
+        PartKind(
+            collection="stirrers",
+            noun="stirring fan",
+            prefix="stirrer",
+            form=plain(StirForm),
+            axes=("x_m", "y_m", "z_m"),
+        ),
+    ),
+    assumed={"air": "the air path"},
+    layers=frozenset({"air", "ports"}),
+    figures=(
+        Figure(name="Air", text=_flow, judged=True),
+        Figure(name="Day, about", text=lambda report, system: _climate(report, system, day=True)),
+        Figure(name="Night, about", text=lambda report, system: _climate(report, system, day=False)),
+    ),
+)

@@ -1,0 +1,42 @@
+"""Forms of how plants are fed."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+from django import forms
+
+from canopy.library import mixes
+from canopy.quantities import EC, PERCENT, VOLUME
+from canopy_web.forms.fields import NumberField, QuantityField
+from canopy_web.forms.part import PartForm, offer
+
+
+class FeedForm(PartForm):
+    """How plants are fed."""
+
+    way = forms.ChoiceField(choices=[("soil", "in soil or mix"), ("solution", "in solution")], label="grown")
+    mix_id = forms.ChoiceField(label="mix")
+    water_ec_ms_cm = QuantityField(EC, 0, 5, label="the water's own EC")
+    target_ec_ms_cm = QuantityField(EC, 0.05, 6, optional=True, label="target EC")
+    reservoir_l = QuantityField(VOLUME, 0.1, 2000, optional=True, label="reservoir")
+    change_days = forms.IntegerField(min_value=1, max_value=90, label="changed every, days")
+    top_up_share = QuantityField(PERCENT, 0, 1, per=100, label="top-up strength")
+    uptake_l_d = QuantityField(VOLUME, 0.01, 200, optional=True, label="drawn in a day")
+
+    def __init__(self, record: Mapping[str, Any], data: Any = None, **more: Any) -> None:
+        super().__init__(record, data, **more)
+        if self.is_bound:
+            # Only the fields of the way that is chosen stand on the page; the others stay as they are.
+            shown = {self.add_prefix(name): value for name, value in self.initial.items()}
+            self.data = {**shown, **{key: self.data[key] for key in self.data}}
+        offer(self, mix_id=[(row.id, row.name) for row in mixes().values()])
+
+
+class FeedPartForm(PartForm):
+    """One part of the feed."""
+
+    name = forms.CharField(max_length=120, label="part")
+    ec_ms_cm_per_ml_l = NumberField(min_value=0.01, max_value=5, label="EC that 1 mL/L adds")
+    share = NumberField(min_value=0.01, max_value=100, label="share")

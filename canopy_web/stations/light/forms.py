@@ -1,0 +1,139 @@
+"""Forms of the Light station's leaves: survey, lines of bars, files, outdoors."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+from django import forms
+
+from canopy.errors import QuantityError
+from canopy.library import fixtures, light_sources
+from canopy.quantities import LENGTH, parse_between
+from canopy_web.forms.fields import NumberField, QuantityField, date_field
+from canopy_web.forms.part import PartForm, offer
+
+UNITS = [("ppfd", "PPFD, µmol/m²/s"), ("lux", "lux"), ("fc", "foot-candles")]
+_MOST = 400
+
+
+class SurveyForm(PartForm):
+    """When and with what a survey was taken."""
+
+    taken_on = date_field(label="taken on")
+    unit = forms.ChoiceField(choices=UNITS, label="the meter shows")
+    source_id = forms.ChoiceField(label="kind of light")
+
+    def __init__(self, record: Mapping[str, Any], data: Any = None, **more: Any) -> None:
+        super().__init__(record, data, **more)
+        offer(self, source_id=[(row.id, row.name) for row in light_sources().values()])
+
+
+class ReadingsForm(forms.Form):
+    """Readings, pasted or typed: one a line, x, y, height and value."""
+
+    lines = forms.CharField(widget=forms.Textarea, label="Readings")
+
+    def __init__(
+        self, data: Any = None, *, system: str = "metric", size: tuple[float, float, float] = (10, 10, 6)
+    ) -> None:
+        super().__init__(data, auto_id="readings-%s")
+        self.system, self.size = system, size
+
+    def clean_lines(self) -> list[tuple[float, float, float, float]]:
+        """Read lines such as "30 20 45 312" or "30 cm; 20 cm; 45 cm; 312"."""
+        found = []
+        unit = "inch" if self.system == "us" else "centimeter"
+        for number, line in enumerate(self.cleaned_data["lines"].splitlines(), 1):
+            words = [word.strip() for word in _split(line)]
+            if not words:
+                continue
+            if len(words) != 4:
+                raise forms.ValidationError(
+                    f"Line {number}: four figures, from left, from front, height and reading; these are {len(words)}."
+                )
+            try:
+                places = [
+                    parse_between(word, LENGTH, 0, most, default_unit=unit, what=what)
+                    for word, most, what in zip(
+                        words[:3], self.size, ("from left", "from front", "height"), strict=True
+                    )
+                ]
+                value = float(words[3].replace(",", "."))
+            except QuantityError as error:
+                raise forms.ValidationError(f"Line {number}: {error}.") from error
+            except ValueError:
+                raise forms.ValidationError(f"Line {number}: “{words[3]}” is not a reading.") from None
+            if not 0 <= value <= 1e6:
+                raise forms.ValidationError(f"Line {number}: a reading lies between 0 and 1,000,000.")
+            found.append((places[0], places[1], places[2], value))
+        if len(found) > _MOST:
+            raise forms.ValidationError(f"At most {_MOST} readings; these are {len(found)}.")
+        return found
+
+
+def _split(line: str) -> list[str]:
+    """Part a line at tabs or semicolons, else at spaces."""
+    for mark in ("\t", ";"):
+        if mark in line:
+            return [word for word in line.split(mark) if word.strip()]
+    return line.replace(", ", " ").split()
+
+
+class LineUpForm(PartForm):
+    """Bars end to end along the width or the depth."""
+
+    class_id = forms.ChoiceField(label="bar")
+    along = forms.ChoiceField(choices=[("width", "the width"), ("depth", "the depth")], label="along")
+    gap_m = QuantityField(LENGTH, 0, 1, label="gap for the link")
+    z_m = QuantityField(LENGTH, 0.02, 6, label="height")
+    count = forms.IntegerField(min_value=1, max_value=20, required=False, label="how many")
+    length_m = QuantityField(LENGTH, 0.05, 10, optional=True, label="within a length of")
+
+    def __init__(self, record: Mapping[str, Any], data: Any = None, **more: Any) -> None:
+        super().__init__(record, data, **more)
+        bars = [
+            (r.id, r.spec.name)
+            for r in fixtures().values()
+            if r.spec.bars == 1 and r.spec.length_m > 4 * r.spec.width_m
+        ]
+        offer(self, class_id=bars)
+
+
+class LampFileForm(forms.Form):
+    """A photometric file, and a spectrum if there is one, for a lamp of one's own."""
+
+    photometry = forms.FileField(
+        label="IES or LDT file", error_messages={"required": "Choose a photometric file first."}
+    )
+    spectrum = forms.FileField(required=False, label="Spectrum, CSV")
+    power_w = forms.CharField(required=False, label="power drawn, W")
+    ppf_umol_s = forms.CharField(required=False, label="PPF, µmol/s")
+
+    def number(self, name: str) -> float | None:
+        """A figure that may be left open."""
+        text = str(self.cleaned_data.get(name) or "").replace(",", ".").replace("W", "").strip()
+        try:
+            value = float(text) if text else None
+        except ValueError:
+            self.add_error(name, f"“{text}” is not a number")
+            return None
+        if value is not None and not 0 < value <= 20_000:
+            self.add_error(name, "give a figure above 0 and up to 20,000")
+        return value
+
+
+class OutdoorsForm(PartForm):
+    """Where the garden lies, and when plants go out."""
+
+    latitude_deg = NumberField(min_value=-66, max_value=66, label="latitude, north positive")
+    start = date_field(label="first day out")
+    days = forms.IntegerField(min_value=2, max_value=30, label="over, days")
+
+
+class ProbeForm(PartForm):
+    """A point to read the light at."""
+
+    x_m = QuantityField(LENGTH, 0, 10, label="from left")
+    y_m = QuantityField(LENGTH, 0, 10, label="from front")
+    z_m = QuantityField(LENGTH, 0, 6, optional=True, label="height, or none for all")

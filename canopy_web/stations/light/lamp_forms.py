@@ -1,0 +1,114 @@
+"""Forms of lamps: in their place, all at once, from the library, from a data sheet."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+from django import forms
+
+from canopy.library import light_sources
+from canopy.quantities import (
+    ANGLE,
+    DURATION,
+    LENGTH,
+    PERCENT,
+    POWER,
+)
+from canopy_web.forms.choices import lamp_choices
+from canopy_web.forms.clock import hours_changed, hours_of
+from canopy_web.forms.fields import NumberField, QuantityField
+from canopy_web.forms.part import PartForm, offer
+
+
+class LampForm(PartForm):
+    """A lamp in its place."""
+
+    x_m = QuantityField(LENGTH, 0, 10, label="from left")
+    y_m = QuantityField(LENGTH, 0, 10, label="from front")
+    z_m = QuantityField(LENGTH, 0, 6, label="height")
+    dim = QuantityField(PERCENT, 0, 1, per=100, label="dimmer")
+    hours = QuantityField(DURATION, 0, 24, label="hours")
+    yaw_deg = QuantityField(ANGLE, -360, 360, label="turn")
+    tilt_deg = QuantityField(ANGLE, -180, 180, label="tilt")
+    pitch_deg = QuantityField(ANGLE, -90, 90, label="lift")
+    enabled = forms.BooleanField(required=False, label="on")
+
+    def __init__(self, record: Mapping[str, Any], data: Any = None, **more: Any) -> None:
+        super().__init__(record, data, shown={"hours": hours_of(record)}, **more)
+
+    def changes(self) -> dict[str, Any]:
+        """Hours become the lamp's schedule."""
+        return hours_changed(self.record, super().changes(), "hours")
+
+    def sources(self) -> Mapping[str, str]:
+        """The hours stand for the schedule."""
+        return {"schedule": "hours"}
+
+
+class AllLampsForm(PartForm):
+    """One height, dimmer or day for all lamps of a space; what is left open stays as it is."""
+
+    z_m = QuantityField(LENGTH, 0, 6, optional=True, label="height")
+    dim = QuantityField(PERCENT, 0, 1, per=100, optional=True, label="dimmer")
+    hours = QuantityField(DURATION, 0, 24, optional=True, label="hours")
+
+    def values(self) -> dict[str, float]:
+        """What was typed."""
+        return {name: value for name, value in self.cleaned_data.items() if value is not None}
+
+
+class AddLampForm(PartForm):
+    """A lamp from the library to hang."""
+
+    class_id = forms.ChoiceField(label="lamp")
+    count = forms.IntegerField(min_value=1, max_value=12, initial=1, label="how many")
+
+    def __init__(self, record: Mapping[str, Any], data: Any = None, **more: Any) -> None:
+        super().__init__(record, data, **more)
+        offer(self, class_id=lamp_choices())
+
+
+class OwnLampForm(PartForm):
+    """A lamp from its data sheet."""
+
+    OUTPUTS = [("ppf", "PPF, µmol/s"), ("efficacy", "Efficacy, µmol/J"), ("lumens", "Lumens")]
+    name = forms.CharField(max_length=120, label="name")
+    power_w = QuantityField(POWER, 0.5, 5000, label="power drawn")
+    output = forms.ChoiceField(choices=OUTPUTS, label="light stated as")
+    amount = NumberField(min_value=0.01, max_value=500_000, label="how much")
+    source_id = forms.ChoiceField(label="kind of light", required=False)
+    cct_k = NumberField(min_value=1800, max_value=10_000, required=False, label="colour, K")
+    length_m = QuantityField(LENGTH, 0.01, 10, label="length of light")
+    width_m = QuantityField(LENGTH, 0.005, 10, label="width of light")
+    beam_angle_deg = QuantityField(ANGLE, 4, 170, optional=True, label="beam angle")
+    min_distance_m = QuantityField(LENGTH, 0, 2, optional=True, label="keep away")
+
+    def __init__(self, record: Mapping[str, Any], data: Any = None, **more: Any) -> None:
+        super().__init__(record, data, **more)
+        offer(self, source_id=[(row.id, row.name) for row in light_sources().values() if row.id != "daylight"])
+
+    def spec(self) -> dict[str, Any]:
+        """The lamp as the plan keeps it."""
+        got, amount = self.cleaned_data, self.cleaned_data["amount"]
+        output = {
+            "ppf": {"kind": "ppf", "ppf_umol_s": amount},
+            "efficacy": {"kind": "efficacy", "efficacy_umol_per_j": amount},
+            "lumens": {
+                "kind": "lumens",
+                "flux_lm": amount,
+                "source_id": got["source_id"] or "white-led",
+                "cct_k": got["cct_k"] or 4000,
+            },
+        }[got["output"]]
+        beam = got["beam_angle_deg"]
+        out = {
+            "name": got["name"],
+            "power_w": got["power_w"],
+            "output": output,
+            "length_m": got["length_m"],
+            "width_m": got["width_m"],
+            "emission": "beam" if beam and abs(beam - 120) > 0.5 else "lambertian",
+            "beam_angle_deg": beam or 120,
+        }
+        return out if got["min_distance_m"] is None else {**out, "min_distance_m": got["min_distance_m"]}

@@ -1,0 +1,181 @@
+"""The tab of lamps: hang them from the library, from own data or a file, link bars, set all at once."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+from django.http import HttpRequest, HttpResponse
+from django.views.decorators.http import require_POST
+
+from canopy.design.light.hanging import hang_over, line_up
+from canopy.equipment import FixtureSpec
+from canopy.errors import PhotometricError, PlanError, PlanProblem
+from canopy.evaluate import SpaceReport
+from canopy.library import fixtures
+from canopy.light.photometric_file import read_photometric
+from canopy.light.photometry import ppf
+from canopy.light.spectra import mixed, read_spectrum
+from canopy.plan import Fixture
+from canopy.plan.changes import Add, Change
+from canopy.plan.edit import lamp_hours
+from canopy.quantities import significant
+from canopy_web.stations.light import forms as light_forms
+from canopy_web.stations.light import lamp_forms
+from canopy_web.workspace.parts import rows_of
+from canopy_web.workspace.reply import attempt, page, said
+from canopy_web.workspace.where import Where, at_space
+
+
+@require_POST
+@at_space
+def add_lamps(request: HttpRequest, where: Where) -> HttpResponse:
+    """Hang lamps from the library, side by side over the plants."""
+    form = lamp_forms.AddLampForm({}, request.POST, system=where.system, prefix="add")
+
+    def act() -> Where:
+        spec = fixtures()[form.cleaned_data["class_id"]].spec
+        return hang_lamps(where, spec.model_dump(mode="json"), form.cleaned_data["count"])
+
+    return attempt(request, where, form, "add", act)
+
+
+@require_POST
+@at_space
+def set_all_lamps(request: HttpRequest, where: Where) -> HttpResponse:
+    """Bring all lamps to one height, dimmer or day."""
+    form = lamp_forms.AllLampsForm({}, request.POST, system=where.system, prefix="all")
+
+    def act() -> Where:
+        values = form.values()
+        lamps = where.space.fixtures if values else ()
+        changes = [Change(collection="fixtures", part_id=lamp.id, values=_for_lamp(lamp, values)) for lamp in lamps]
+        return where.do("Set all lamps", *changes)
+
+    return attempt(request, where, form, "all", act)
+
+
+@require_POST
+@at_space
+def add_own_lamp(request: HttpRequest, where: Where) -> HttpResponse:
+    """Hang a lamp of the person's own data."""
+    form = lamp_forms.OwnLampForm({}, request.POST, system=where.system, prefix="own")
+    return attempt(request, where, form, "own", lambda: hang_lamps(where, form.spec(), 1))
+
+
+def _for_lamp(lamp: Fixture, values: dict[str, float]) -> dict[str, Any]:
+    own = {key: value for key, value in values.items() if key != "hours"}
+    return own | (lamp_hours(lamp, values["hours"]) if "hours" in values else {})
+
+
+def hang_lamps(where: Where, spec: dict[str, Any], count: int) -> Where:
+    """Hang lamps of one kind side by side over the plants; raises PlanError where they do not fit."""
+    lamp = FixtureSpec.model_validate(spec)
+    made = hang_over(where.report.here, lamp, count)
+    if not made:
+        words = f"{lamp.name} is larger than this space"
+        if count > 1:
+            words = f"{count} × {lamp.name} do not fit side by side in this space"
+        raise PlanError([PlanProblem(path="class_id", message=words)])
+    return hang_specs(where, made, f"Hung {count} × {lamp.name}")
+
+
+def hang_specs(where: Where, made: list[Fixture], label: str) -> Where:
+    """Add lamps to a space under ids of their own."""
+    parts = tuple(fixture.model_dump(mode="json") for fixture in made)
+    return where.do(label, Add(collection="fixtures", parts=parts, prefix="lamp"))
+
+
+def lamps_tab(where: Where, report: SpaceReport, bad: Mapping[str, Any]) -> dict[str, Any]:
+    """Fill the tab."""
+    rows = rows_of(where, "fixtures", bad)
+    survey = where.space.survey
+    for row in rows:
+        row["ppf"] = significant(ppf(row["part"].spec))
+        factor = survey.factor_of(row["part"].id) if survey else 1.0
+        row["factor"] = f"{factor:.0%} by the survey" if factor != 1.0 else ""
+    bars = light_forms.LineUpForm(
+        {"gap_m": 0.02, "z_m": round(where.space.size.height_m * 0.7, 2)}, system=where.system, prefix="line"
+    )
+    return {
+        "rows": rows,
+        "add_form": bad.get("add") or lamp_forms.AddLampForm({}, system=where.system, prefix="add"),
+        "own_form": bad.get("own") or lamp_forms.OwnLampForm({}, system=where.system, prefix="own"),
+        "all_form": bad.get("all") or lamp_forms.AllLampsForm({}, system=where.system, prefix="all"),
+        "line_form": bad.get("line") or bars,
+        "file_form": bad.get("file") or light_forms.LampFileForm(),
+        "hot": any(lamp.spec.technology in ("hps", "metal-halide", "incandescent") for lamp in where.space.fixtures),
+        "animals": any(lamp.spec.purpose != "grow" for lamp in where.space.fixtures),
+        "bands": [
+            (name, f"{share:.0%}")
+            for name, share in mixed([(f.spec, ppf(f.spec) * f.dim) for f in where.space.fixtures if f.enabled]).items()
+        ],
+    }
+
+
+@require_POST
+@at_space
+def line_bars(request: HttpRequest, where: Where) -> HttpResponse:
+    """Link bars end to end along a side."""
+    form = light_forms.LineUpForm({}, request.POST, system=where.system, prefix="line")
+
+    def act() -> Where:
+        got = form.cleaned_data
+        spec = fixtures()[got["class_id"]].spec
+        made = line_up(
+            where.space,
+            spec,
+            along=got["along"],
+            gap_m=got["gap_m"],
+            z_m=got["z_m"],
+            count=got["count"] or 0,
+            length_m=got["length_m"] or 0.0,
+        )
+        if not made:
+            raise PlanError([PlanProblem(path="class_id", message=f"not even one {spec.name} fits there")])
+        return hang_specs(where, made, f"Linked {len(made)} × {spec.name}")
+
+    return attempt(request, where, form, "line", act)
+
+
+@require_POST
+@at_space
+def lamp_from_file(request: HttpRequest, where: Where) -> HttpResponse:
+    """Hang a lamp from its photometric file."""
+    form = light_forms.LampFileForm(request.POST, request.FILES)
+    if form.is_valid():
+        power, light = form.number("power_w"), form.number("ppf_umol_s")
+        try:
+            file = form.cleaned_data["photometry"]
+            found = read_photometric(file.read(), file.name.rpartition(".")[0])
+            waves = read_spectrum(form.cleaned_data["spectrum"].read()) if form.cleaned_data.get("spectrum") else ()
+            if form.errors:
+                raise PhotometricError("")
+            if power is None and found.power_w is None:
+                form.add_error("power_w", "the file does not say what the lamp draws: type it")
+            if light is None and found.flux_lm is None:
+                form.add_error("ppf_umol_s", "the file does not say how much light it gives: type its PPF")
+            if not form.errors:
+                output = {"kind": "ppf", "ppf_umol_s": light} if light else {"kind": "lumens", "flux_lm": found.flux_lm}
+                spec = {
+                    "name": found.name,
+                    "power_w": power or found.power_w,
+                    "output": output,
+                    "emission": "photometric",
+                    "photometry": found.photometry.model_dump(mode="json"),
+                    "shape": "disc" if found.round else "rectangle",
+                    "length_m": max(found.length_m, 0.02),
+                    "width_m": max(found.width_m, 0.02),
+                    "spectrum": waves,
+                }
+                return page(
+                    request,
+                    hang_lamps(where, spec, 1),
+                    words=f"{found.name} hangs over the plants; drag it from there.",
+                )
+        except PhotometricError as error:
+            if str(error):
+                form.add_error("photometry", str(error)[0].upper() + str(error)[1:] + ".")
+        except PlanError as error:
+            form.add_error(None, said(error))
+    return page(request, where, bad={"file": form})

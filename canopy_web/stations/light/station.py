@@ -1,0 +1,44 @@
+"""The Light station: lamps, light on each plant, backwards from the plants, the survey, the light outdoors."""
+
+from __future__ import annotations
+
+from canopy.evaluate import SpaceReport
+from canopy.quantities import significant
+from canopy_web.stations.light.backwards import backwards_tab
+from canopy_web.stations.light.lamp_forms import LampForm
+from canopy_web.stations.light.lamps import lamps_tab
+from canopy_web.stations.light.on_plants import on_plants_tab
+from canopy_web.stations.light.outdoors import outdoors_tab
+from canopy_web.stations.light.survey import survey_tab
+from canopy_web.workspace.station import Figure, PartKind, Station, Tab, plain
+
+
+def _light(report: SpaceReport, system: str) -> str:
+    light = report.lighting
+    return f"{significant(light.mean_ppfd_umol_m2_s)} µmol/m²/s · {significant(light.dli_mol_m2_d)} mol/m²/d"
+
+
+LIGHT = Station(
+    key="light",
+    name="Light",
+    urls="canopy_web.stations.light.urls",
+    template="light/_light.html",
+    tabs=(
+        Tab(key="lamps", name="Lamps", template="light/_lamps.html", fill=lamps_tab),
+        Tab(key="leaves", name="On the leaves", template="light/_on_plants.html", fill=on_plants_tab),
+        Tab(key="backwards", name="Backwards", template="light/_backwards.html", fill=backwards_tab),
+        Tab(key="survey", name="Survey", template="light/_survey.html", fill=survey_tab),
+        Tab(key="outdoors", name="Outdoors", template="light/_outdoors.html", fill=outdoors_tab),
+    ),
+    parts=(
+        PartKind(
+            collection="fixtures",
+            noun="lamp",
+            prefix="lamp",
+            form=plain(LampForm),
+            axes=("x_m", "y_m", "z_m", "dim"),
+        ),
+    ),
+    assumed={"lamp": "the lamp"},
+    figures=(Figure(name="Light", text=_light, judged=True),),
+)

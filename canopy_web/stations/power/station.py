@@ -1,0 +1,41 @@
+"""The Power station: what is plugged in, the circuit that carries it, what it costs."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+from canopy.design.shell.fresh import fresh_device
+from canopy.evaluate import SpaceReport
+from canopy.quantities import number
+from canopy_web.stations.power.forms import DeviceForm
+from canopy_web.workspace.parts import rows_of
+from canopy_web.workspace.station import Figure, PartKind, Station, Tab, plain
+from canopy_web.workspace.where import Where
+
+
+def devices_tab(where: Where, report: SpaceReport, bad: Mapping[str, Any]) -> dict[str, Any]:
+    """Fill the only tab: devices, the circuit, what runs and what it costs."""
+    return {"rows": rows_of(where, "devices", bad), "circuit": report.circuit, "running": report.running}
+
+
+def _circuit_share(report: SpaceReport, system: str) -> str:
+    return "no circuit" if report.circuit is None else f"{report.circuit.share:.0%}"
+
+
+POWER = Station(
+    key="power",
+    name="Power",
+    urls="canopy_web.stations.power.urls",
+    tabs=(Tab(key="devices", name="Devices", template="power/_devices.html", fill=devices_tab),),
+    parts=(PartKind(collection="devices", noun="device", prefix="device", form=plain(DeviceForm), fresh=fresh_device),),
+    assumed={"circuit": "the circuit"},
+    figures=(
+        Figure(name="Power", text=lambda report, system: f"{number(report.running.power_w)} W"),
+        Figure(name="Circuit", text=_circuit_share, judged=True),
+        Figure(
+            name="A month",
+            text=lambda report, system: f"{report.running.cost_per_month:.2f} {report.running.currency}",
+        ),
+    ),
+)

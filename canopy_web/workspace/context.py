@@ -1,0 +1,116 @@
+"""What the workspace page shows: drawing, margins, title block and the schedule of one station."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+from django.http import HttpRequest
+
+from canopy.errors import EvaluationError
+from canopy.evaluate import SpaceReport
+from canopy.evaluate.kept import report_of
+from canopy.evaluate.unjudged import unjudged_margin
+from canopy.light.scene import DEFAULT, Quality
+from canopy_web.drawing.season import season_strip
+from canopy_web.drawing.sheet import sheet
+from canopy_web.workspace.look import ON_CANOPY
+from canopy_web.workspace.parts import rows_of
+from canopy_web.workspace.station import title_block
+from canopy_web.workspace.where import Where
+
+
+def canopy_scale(*reports: SpaceReport) -> float:
+    """Give the PPFD of the strongest colour where plants are coloured by the light on their own tops."""
+    return max((light.ppfd_umol_m2_s for report in reports for light in report.lighting.plants), default=0.0)
+
+
+def context(
+    request: HttpRequest,
+    where: Where,
+    *,
+    quality: Quality = DEFAULT,
+    bad: Mapping[str, Any] | None = None,
+    words: str = "",
+    schedule: bool = True,
+) -> dict[str, Any]:
+    """Gather what the page shows; ``bad`` holds forms that were refused, by key; a preview needs no schedule.
+
+    A space that cannot be computed keeps its frame: undo, the stations, and the rows of its parts to mend it by.
+    """
+    selected = request.POST.get("selected") or request.GET.get("selected") or ""
+    found = _frame(where, words or where.look.wrong, selected)
+    height = where.look.level if isinstance(where.look.level, float) else None
+    if height is not None:
+        height = min(height, where.space.size.height_m)
+    try:
+        report = report_of(where.plan, where.space, day=where.day, quality=quality, map_height_m=height)
+        return found | _shown(where, report, selected, bad or {}, schedule=schedule)
+    except EvaluationError as error:
+        return found | _unjudged(where, error, bad or {})
+
+
+def _frame(where: Where, words: str, selected: str) -> dict[str, Any]:
+    """What stands whatever can be computed."""
+    head = where.row.head
+    return {
+        "where": where,
+        "row": where.row,
+        "plan": where.plan,
+        "space": where.space,
+        "station": where.station,
+        "tab": where.tab,
+        "tabs": where.station.tabs,
+        "state": where.row.head_id,
+        "day": where.day,
+        "assumed": where.house.assumed(where.space),
+        "system": where.system,
+        "selected": selected,
+        "words": words,
+        "can_undo": head is not None and head.parent_id is not None,
+        "can_redo": head is not None and head.children.exists(),
+    }
+
+
+def _shown(
+    where: Where, report: SpaceReport, selected: str, bad: Mapping[str, Any], *, schedule: bool
+) -> dict[str, Any]:
+    look, space = where.look, where.space
+    on_canopy = look.level == ON_CANOPY
+    cut = min(look.cut, space.size.depth_m) if look.cut is not None else None
+    tab = where.station.tab(look.tab)
+    return {
+        "season": season_strip(where.plan, space, where.cast, where.day) if schedule else None,
+        "stations": [(s, report.station_verdict(s.key)) for s in where.house.stations],
+        "report": report,
+        "pressing": [m for m in report.margins if m.verdict != "good"],
+        "calm": [m for m in report.margins if m.verdict == "good" and not m.information],
+        "notes": [m for m in report.margins if m.information],
+        "sheet": sheet(
+            report,
+            where.system,
+            selected,
+            cut=cut if schedule else None,
+            canopy_scale=canopy_scale(report) if on_canopy else 0.0,
+            air="air" in where.station.layers,
+        ),
+        "on_canopy": on_canopy,
+        "at_level": look.level is not None and not on_canopy,
+        "cut": cut,
+        "level_m": report.lighting.map.height_m if report.lighting.map else 0,
+        "title": title_block(where.house, report, where.system),
+        "tab_template": tab.template,
+        **(tab.fill(where, report, bad) if schedule else {}),
+    }
+
+
+def _unjudged(where: Where, error: EvaluationError, bad: Mapping[str, Any]) -> dict[str, Any]:
+    kinds = [kind for station in where.house.stations for kind in station.parts if kind.form is not None]
+    return {
+        "unjudged": str(error),
+        "stations": [(s, "unknown") for s in where.house.stations],
+        "pressing": [unjudged_margin(error)],
+        "calm": [],
+        "notes": [],
+        "mending": [(kind, rows) for kind in kinds if (rows := rows_of(where, kind.collection, bad))],
+    }

@@ -1,0 +1,68 @@
+"""How an act of the workspace is answered."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+from django.db import transaction
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import render
+
+from canopy.errors import EvaluationError, PlanConflictError, PlanError
+from canopy.plan.changes import Act
+from canopy_web.forms.part import PartForm
+from canopy_web.workspace.context import context
+from canopy_web.workspace.where import Where
+
+
+def page(request: HttpRequest, where: Where, **more: Any) -> HttpResponse:
+    """Answer with the workspace: the whole page, or only its inside when htmx asks."""
+    htmx = request.htmx  # type: ignore[attr-defined]
+    inside = bool(htmx) and not htmx.boosted and not htmx.history_restore_request
+    template = "workspace/_workspace.html" if inside else "workspace/workspace.html"
+    return render(request, template, context(request, where, **more))
+
+
+def said(error: PlanError | EvaluationError) -> str:
+    """Say an error as a sentence."""
+    message = error.problems[0].message if isinstance(error, PlanError) else str(error)
+    return f"{message[0].upper()}{message[1:]}."
+
+
+def attempt(
+    request: HttpRequest, where: Where, form: PartForm, key: str, act: Callable[[], Where], **more: Any
+) -> HttpResponse:
+    """Do an act with a form; when it is refused show the page with what was typed and why."""
+    if form.is_valid():
+        try:
+            with transaction.atomic():
+                return page(request, act(), **more)
+        except PlanConflictError as error:
+            where = where.again(_newest(where))
+            form.clash(error)
+        except PlanError as error:
+            form.take(error)
+        except EvaluationError as error:
+            form.add_error(None, said(error))
+    return page(request, where, bad={key: form})
+
+
+def _newest(where: Where) -> Any:
+    where.row.refresh_from_db()
+    return where.row
+
+
+def change(request: HttpRequest, where: Where, label: str, *changes: Act, **more: Any) -> HttpResponse:
+    """Do changes that come from no form; when they are refused say why on the page as it is."""
+    return answer(request, where, lambda: where.do(label, *changes), **more)
+
+
+def answer(request: HttpRequest, where: Where, act: Callable[[], Where], **more: Any) -> HttpResponse:
+    """Do an act that comes from no form; when it is refused say why on the page as it is."""
+    try:
+        with transaction.atomic():
+            return page(request, act(), **more)
+    except (PlanError, EvaluationError) as error:
+        where.row.refresh_from_db()
+        return page(request, where.again(where.row), words=said(error))
