@@ -162,7 +162,7 @@ def pages() -> None:
 
     def move(number: int, preview: str = "") -> None:
         values = {"x_m": str(0.35 + 0.002 * number), "z_m": str(0.9 + 0.001 * number), "preview": preview}
-        answer = client.post(f"{base}part/fixtures/lamp-1/move/", values, headers={"HX-Request": "true"})
+        answer = client.post(f"{base}light/part/fixtures/lamp-1/move/", values, headers={"HX-Request": "true"})
         assert answer.status_code == 200
 
     move(99)

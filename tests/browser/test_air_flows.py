@@ -5,7 +5,10 @@ accessibility.
 import pytest
 from playwright.sync_api import expect
 
-from canopy_web.workspace.context import LEAVES
+from canopy_web.stations.air.station import AIR
+
+AIR_TABS = [tab.key for tab in AIR.tabs]
+
 
 pytestmark = [pytest.mark.browser, pytest.mark.django_db(transaction=True)]
 
@@ -109,10 +112,10 @@ def test_a_first_way_of_air_from_an_empty_space(demo, page):
     expect(page.locator(".way")).to_have_count(1)
 
 
-@pytest.mark.parametrize("leaf", [key for key, _ in LEAVES["air"]])
-def test_each_leaf_is_accessible_and_fits_a_phone(tent, axe, leaf):
+@pytest.mark.parametrize("tab", AIR_TABS)
+def test_each_leaf_is_accessible_and_fits_a_phone(tent, axe, tab):
     page = tent
-    page.goto(f"{page.url.split('?')[0]}?leaf={leaf}")
+    page.goto(f"{page.url.split('?')[0]}?tab={tab}")
     page.wait_for_selector("#view-front .airpart")
     assert axe() == []
     page.set_viewport_size({"width": 390, "height": 844})

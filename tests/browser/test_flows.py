@@ -302,17 +302,17 @@ def test_two_lamps_of_own_data_and_a_space_removed(demo, page):
     expect(page.get_by_role("link", name="Fern case", exact=True)).to_be_visible()
 
 
-LEAVES = ("season", "together", "feed")
+TABS = ("season", "together", "feed")
 
 
 @pytest.mark.parametrize("scheme", ["light", "dark"])
-def test_the_crops_leaves_have_no_serious_accessibility_violation(demo, page, axe, scheme):
+def test_the_crops_tabs_have_no_serious_accessibility_violation(demo, page, axe, scheme):
     page.emulate_media(color_scheme=scheme)
     plan = page.locator("a", has_text="Circuits and tariff").get_attribute("href")
     found = {}
-    for leaf in LEAVES:
-        page.goto(f"{demo}{plan}spaces/hall-closet/crops/?leaf={leaf}")
-        found[leaf] = axe()
+    for tab in TABS:
+        page.goto(f"{demo}{plan}spaces/hall-closet/crops/?tab={tab}")
+        found[tab] = axe()
     page.goto(f"{demo}{plan}spaces/hall-closet/crops/")
     page.locator("[data-pick=all]").click()
     found["picked"] = axe()
@@ -321,10 +321,10 @@ def test_the_crops_leaves_have_no_serious_accessibility_violation(demo, page, ax
     assert {path: wrong for path, wrong in found.items() if wrong} == {}
 
 
-def test_the_leaves_fit_a_phone(demo, page):
+def test_the_tabs_fit_a_phone(demo, page):
     page.set_viewport_size({"width": 390, "height": 844})
     plan = page.locator("a", has_text="Circuits and tariff").get_attribute("href")
-    for path in (*(f"{plan}spaces/hall-closet/crops/?leaf={leaf}" for leaf in LEAVES), "/library/crops/tatsoi/copy/"):
+    for path in (*(f"{plan}spaces/hall-closet/crops/?tab={tab}" for tab in TABS), "/library/crops/tatsoi/copy/"):
         page.goto(demo + path)
         assert page.evaluate("document.documentElement.scrollWidth") <= 390, path
 

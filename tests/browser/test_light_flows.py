@@ -6,11 +6,11 @@ import pytest
 from playwright.sync_api import expect
 
 pytestmark = [pytest.mark.browser, pytest.mark.django_db(transaction=True)]
-LEAVES = ("lamps", "leaves", "backwards", "survey", "outdoors")
+TABS = ("lamps", "leaves", "backwards", "survey", "outdoors")
 
 
-def _leaf(page, name):
-    page.locator(".leaves").get_by_role("link", name=name).click()
+def _tab(page, name):
+    page.locator(".tabs").get_by_role("link", name=name).click()
     page.wait_for_load_state()
 
 
@@ -45,7 +45,7 @@ def test_a_plant_that_has_the_focus_is_read(closet):
 
 
 def test_a_point_is_read_with_the_keyboard_too(closet):
-    _leaf(closet, "On the leaves")
+    _tab(closet, "On the leaves")
     closet.get_by_label("From left", exact=False).fill("300 cm")
     closet.get_by_role("button", name="Read it").click()
     expect(closet.locator("#read")).to_contain_text(re.compile("outside|give"))
@@ -61,7 +61,7 @@ def test_a_proposal_is_seen_before_and_after_and_done_on_a_click(closet):
     page = closet
     title = page.locator("#title-block a").first
     light = title.inner_text()
-    _leaf(page, "Backwards")
+    _tab(page, "Backwards")
     page.get_by_role("button", name="Find the height").click()
     proposal = page.locator(".proposal")
     expect(proposal.get_by_text("Before")).to_be_visible(timeout=30_000)
@@ -74,7 +74,7 @@ def test_a_proposal_is_seen_before_and_after_and_done_on_a_click(closet):
 
 
 def test_which_lamps_says_how_far_it_has_come(closet):
-    _leaf(closet, "Backwards")
+    _tab(closet, "Backwards")
     closet.get_by_role("button", name="Which lamps?").click()
     expect(closet.locator("#proposal progress")).to_be_visible(timeout=15_000)
     expect(closet.get_by_text(re.compile(r"All \d+ sets tried"))).to_be_visible(timeout=60_000)
@@ -84,7 +84,7 @@ def test_which_lamps_says_how_far_it_has_come(closet):
 
 def test_a_survey_is_begun_on_the_plan(closet):
     page = closet
-    _leaf(page, "Survey")
+    _tab(page, "Survey")
     box = page.locator("#view-plan .wall").bounding_box()
     page.mouse.click(box["x"] + box["width"] * 0.5, box["y"] + box["height"] * 0.55)
     lines = page.locator("#readings-lines")
@@ -109,28 +109,28 @@ def test_each_plant_s_own_top_and_the_section(closet):
 
 
 @pytest.mark.parametrize("scheme", ["light", "dark"])
-def test_the_light_leaves_have_no_serious_accessibility_violation(demo, page, axe, scheme):
+def test_the_light_tabs_have_no_serious_accessibility_violation(demo, page, axe, scheme):
     page.emulate_media(color_scheme=scheme)
     plan, found = _plan(page), {}
-    for leaf in LEAVES:
-        page.goto(f"{demo}{plan}spaces/hall-closet/light/?leaf={leaf}")
-        if leaf == "backwards":
+    for tab in TABS:
+        page.goto(f"{demo}{plan}spaces/hall-closet/light/?tab={tab}")
+        if tab == "backwards":
             page.get_by_role("button", name="Set the dimmers").click()
             page.locator("#proposal p").first.wait_for()
-        if leaf == "lamps":
+        if tab == "lamps":
             for own in page.locator("details.own").all():
                 own.locator("summary").first.click()
-        found[leaf] = axe()
-    page.goto(f"{demo}{plan}spaces/hall-closet/survey/sheet/")
+        found[tab] = axe()
+    page.goto(f"{demo}{plan}spaces/hall-closet/light/survey/sheet/")
     found["sheet"] = axe()
     assert {path: wrong for path, wrong in found.items() if wrong} == {}
 
 
-def test_the_light_leaves_fit_a_phone(demo, page):
+def test_the_light_tabs_fit_a_phone(demo, page):
     page.set_viewport_size({"width": 390, "height": 844})
     plan = _plan(page)
-    for leaf in LEAVES:
-        page.goto(f"{demo}{plan}spaces/hall-closet/light/?leaf={leaf}")
-        assert page.evaluate("document.documentElement.scrollWidth") <= 390, leaf
-    page.goto(f"{demo}{plan}spaces/hall-closet/survey/sheet/")
+    for tab in TABS:
+        page.goto(f"{demo}{plan}spaces/hall-closet/light/?tab={tab}")
+        assert page.evaluate("document.documentElement.scrollWidth") <= 390, tab
+    page.goto(f"{demo}{plan}spaces/hall-closet/light/survey/sheet/")
     assert page.evaluate("document.documentElement.scrollWidth") <= 390

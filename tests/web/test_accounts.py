@@ -70,7 +70,7 @@ def test_a_change_without_a_token_is_refused(grower, row):
 
     strict = Client(enforce_csrf_checks=True)
     strict.force_login(grower)
-    answer = strict.post(f"/plans/{row.pk}/spaces/box/undo/", headers={"HX-Request": "true"})
+    answer = strict.post(f"/plans/{row.pk}/spaces/box/light/undo/", headers={"HX-Request": "true"})
     assert answer.status_code == 403
     assert "too old to be trusted" in answer.text
 

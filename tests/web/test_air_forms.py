@@ -19,7 +19,9 @@ from canopy.plan import (
     Opening,
     PortPart,
 )
-from canopy.plan.airways import usual_away
+from canopy.plan.airways import OtherSpeed, usual_away
+from canopy.plan.rooms import USUAL_ROOM
+from canopy.schedule import Cycle, by_hand
 from canopy_web.stations.air.forms import (
     AddAirPartForm,
     AirPartForm,
@@ -92,7 +94,7 @@ def test_needs_left_alone_change_nothing():
         ({"leak_cm2": ""}, {"leak_cm2": None}),
         ({"noise_wish_dba": "38"}, {"noise_wish_dba": 38.0}),
         ({"listen_m": "8 ft"}, {"listen_m": 2.4384}),
-        ({"door_times": "6", "door_minutes": "4"}, {"door_times": 6, "door_minutes": 4.0}),
+        ({"door_times": "6", "door_minutes": "4"}, {"door": by_hand(6, 4).model_dump(mode="json")}),
     ],
 )
 def test_needs_are_read_in_any_unit(typed, want):
@@ -121,7 +123,7 @@ def test_needs_out_of_reason_are_refused_where_they_stand(name, typed, says):
 
 
 def test_a_room_has_a_floor_only_if_one_is_given():
-    record = tent().room.model_dump(mode="json")
+    record = USUAL_ROOM.model_dump(mode="json")
     got = valid(as_typed(RoomAirForm, record, floor_m2="130 ft2", exchange_per_h="0,4", loss_w_k="35")).changes()
     assert got == {"floor_m2": pytest.approx(12.077, rel=1e-3), "exchange_per_h": 0.4, "loss_w_k": 35.0}
     assert valid(as_typed(RoomAirForm, record)).changes() == {}
@@ -182,14 +184,21 @@ def test_a_cycle_needs_both_figures_and_must_fit(on, every, field):
 
 def test_a_cycle_that_fits_is_taken():
     form, record = other_and_way()
-    assert valid(as_typed(form, record, on_min="10", every_min="30")).changes() == {"on_min": 10.0, "every_min": 30.0}
+    assert valid(as_typed(form, record, on_min="10", every_min="30")).changes() == {
+        "schedule": Cycle(on_min=10, every_min=30).model_dump(mode="json")
+    }
 
 
 def test_air_elsewhere_takes_either_scale_of_warmth():
-    record = usual_away(Airway(id="w", name="W", ends="outdoors")).model_dump(mode="json")
-    got = valid(as_typed(AwayForm, record, day_c="50 F", night_rh_pct="90")).changes()
-    assert got == {"day_c": pytest.approx(10.0), "night_rh_pct": 90.0}
-    assert not as_typed(AwayForm, record, day_c="80").is_valid()
+    way = Airway(id="w", name="W", ends="outdoors")
+    usual = usual_away(way)
+    record = way.model_copy(update={"away": usual}).model_dump(mode="json")
+    form = partial(AwayForm, shown=record["away"])
+    got = valid(as_typed(form, record, day_c="50 F", night_rh_pct="90")).changes()
+    assert got == {"away.day_c": pytest.approx(10.0), "away.night_rh_pct": 90.0}
+    first_time = valid(as_typed(form, record | {"away": None}, night_rh_pct="90")).changes()
+    assert first_time["away"] == pytest.approx(record["away"] | {"night_rh_pct": 90.0})
+    assert not as_typed(form, record, day_c="80").is_valid()
 
 
 def first(rows):
@@ -221,7 +230,11 @@ def test_a_part_has_its_own_fields_and_is_left_alone_untouched(kind):
 @pytest.mark.parametrize(
     ("kind", "typed", "want"),
     [
-        ("fan", {"speed": "60", "night_speed": "40 %", "count": "2"}, {"speed": 0.6, "night_speed": 0.4, "count": 2}),
+        (
+            "fan",
+            {"speed": "60", "night_speed": "40 %", "count": "2"},
+            {"speed": 0.6, "other": OtherSpeed(speed=0.4).model_dump(mode="json"), "count": 2},
+        ),
         ("filter", {"loading": "1,8"}, {"loading": 1.8}),
         ("duct", {"length_m": "6 ft", "diameter_m": "4 in"}, {"length_m": 1.8288, "diameter_m": 0.1016}),
         ("duct", {"slack": "25"}, {"slack": 0.25}),
@@ -419,8 +432,7 @@ STIR = {
     "yaw_deg": 40,
     "pitch_deg": -10,
     "speed": 0.7,
-    "on_min": None,
-    "every_min": None,
+    "schedule": {"kind": "always"},
     "swings": True,
     "enabled": True,
 }
@@ -432,7 +444,10 @@ STIR = {
         ({}, {}),
         ({"z_m": "3 ft", "yaw_deg": "-90"}, {"z_m": 0.9144, "yaw_deg": -90.0}),
         ({"swings": None, "enabled": None}, {"swings": False, "enabled": False}),
-        ({"speed": "40", "on_min": "15", "every_min": "60"}, {"speed": 0.4, "on_min": 15.0, "every_min": 60.0}),
+        (
+            {"speed": "40", "on_min": "15", "every_min": "60"},
+            {"speed": 0.4, "schedule": Cycle(on_min=15, every_min=60).model_dump(mode="json")},
+        ),
     ],
 )
 def test_a_stirring_fan_in_its_place(typed, want):

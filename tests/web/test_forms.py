@@ -20,7 +20,7 @@ LAMP = {
     "y_m": 0.3,
     "z_m": 1.0163,
     "dim": 0.62,
-    "hours": 14.5,
+    "schedule": {"kind": "daily", "start": "06:00", "hours": 14.5, "ramp_up_min": 0, "ramp_down_min": 0},
     "yaw_deg": 0,
     "tilt_deg": 0,
     "pitch_deg": 0,

@@ -26,32 +26,32 @@ def _space(row):
     return to_plan(GrowPlan.objects.select_related("head").get(pk=row.pk)).spaces[0]
 
 
-def _post(mine, address, data=None, leaf="lamps", **more):
-    data = {"station": "light", "leaf": leaf, **(data or {})}
+def _post(mine, address, data=None, tab="lamps", **more):
+    data = {"tab": tab, **(data or {})}
     return mine.post(address, data, headers=HTMX, **more).text.replace("\u00a0", " ")
 
 
-@pytest.mark.parametrize("leaf", ["lamps", "leaves", "backwards", "survey", "outdoors"])
-def test_each_leaf_shows_itself(mine, base, leaf):
-    text = mine.get(f"{base}light/", {"leaf": leaf}).text
-    assert f'?leaf={leaf}" aria-current="page"' in text
+@pytest.mark.parametrize("tab", ["lamps", "leaves", "backwards", "survey", "outdoors"])
+def test_each_tab_shows_itself(mine, base, tab):
+    text = mine.get(f"{base}light/", {"tab": tab}).text
+    assert f'?tab={tab}" aria-current="page"' in text
     assert 'id="view-plan"' in text
 
 
-@pytest.mark.parametrize("leaf", ["lamps", "leaves", "backwards", "survey", "outdoors"])
-def test_each_leaf_stands_in_an_empty_space(mine, base, row, leaf):
+@pytest.mark.parametrize("tab", ["lamps", "leaves", "backwards", "survey", "outdoors"])
+def test_each_leaf_stands_in_an_empty_space(mine, base, row, tab):
     for lamp in _space(row).fixtures:
-        _post(mine, f"{base}part/fixtures/{lamp.id}/remove/")
+        _post(mine, f"{base}light/part/fixtures/{lamp.id}/remove/")
     for plant in _space(row).plants:
-        mine.post(f"{base}part/plants/{plant.id}/remove/", {"station": "crops"}, headers=HTMX)
+        mine.post(f"{base}crops/part/plants/{plant.id}/remove/", headers=HTMX)
     assert not _space(row).fixtures
     assert not _space(row).plants
-    assert mine.get(f"{base}light/", {"leaf": leaf}).status_code == 200
+    assert mine.get(f"{base}light/", {"tab": tab}).status_code == 200
 
 
 def test_a_lamp_hangs_from_its_file(mine, base, row):
     before = len(_space(row).fixtures)
-    text = _post(mine, f"{base}add/lamp-file/", {"photometry": SimpleUploadedFile("bar.ies", IES)})
+    text = _post(mine, f"{base}light/lamps/file/", {"photometry": SimpleUploadedFile("bar.ies", IES)})
     assert "Test bar hangs over the plants" in text
     lamp = _space(row).fixtures[-1]
     assert len(_space(row).fixtures) == before + 1
@@ -67,7 +67,7 @@ def test_what_was_typed_goes_before_the_file_and_a_spectrum_comes_along(mine, ba
         "ppf_umol_s": "44",
         "spectrum": spectrum,
     }
-    _post(mine, f"{base}add/lamp-file/", data)
+    _post(mine, f"{base}light/lamps/file/", data)
     lamp = _space(row).fixtures[-1]
     assert (lamp.spec.power_w, lamp.spec.output.ppf_umol_s, len(lamp.spec.spectrum)) == (20, 44, 3)
 
@@ -90,13 +90,15 @@ def test_a_bad_file_is_refused_where_the_grower_is(mine, base, row, data, words)
     for item in data.values():
         if hasattr(item, "seek"):
             item.seek(0)
-    text = _post(mine, f"{base}add/lamp-file/", data)
+    text = _post(mine, f"{base}light/lamps/file/", data)
     assert words in text
     assert _space(row) == before
 
 
 def test_typed_figures_stay_when_a_file_is_refused(mine, base):
-    text = _post(mine, f"{base}add/lamp-file/", {"photometry": SimpleUploadedFile("x.ies", b"no"), "power_w": "37.5"})
+    text = _post(
+        mine, f"{base}light/lamps/file/", {"photometry": SimpleUploadedFile("x.ies", b"no"), "power_w": "37.5"}
+    )
     assert 'value="37.5"' in text
 
 
@@ -114,18 +116,18 @@ def test_bars_are_linked_along_a_side(mine, base, row):
         mine.get(f"{base}light/").text.split('name="line-class_id"')[1].split("</select>")[0],
     )
     data["line-class_id"] = classes[0]
-    _post(mine, f"{base}add/bars/", data)
+    _post(mine, f"{base}light/lamps/bars/", data)
     made = _space(row).fixtures[before:]
     assert made
     assert len({lamp.chain for lamp in made}) == 1
     assert {lamp.z_m for lamp in made} == {1.2}
-    text = _post(mine, f"{base}add/bars/", data | {"line-z_m": "1.598 m"})
+    text = _post(mine, f"{base}light/lamps/bars/", data | {"line-z_m": "1.598 m"})
     assert "Not even one" in text
     one = len(_space(row).fixtures)
     strip = {"line-class_id": "strip-10", "line-z_m": "1 m", "line-along": "width", "line-gap_m": "2 cm"}
-    _post(mine, f"{base}add/bars/", strip | {"line-length_m": "35 cm"})
+    _post(mine, f"{base}light/lamps/bars/", strip | {"line-length_m": "35 cm"})
     assert len(_space(row).fixtures) == one + 1
-    _post(mine, f"{base}add/bars/", strip | {"line-length_m": "65 cm", "line-z_m": "0.9 m"})
+    _post(mine, f"{base}light/lamps/bars/", strip | {"line-length_m": "65 cm", "line-z_m": "0.9 m"})
     assert len(_space(row).fixtures) == one + 3
 
 
@@ -143,11 +145,11 @@ AT = {"probe-x_m": "40 cm", "probe-y_m": "30 cm", "probe-z_m": "50 cm"}
     ],
 )
 def test_a_point_is_read(mine, base, at, words):
-    assert words in mine.get(f"{base}point/", at).text
+    assert words in mine.get(f"{base}light/point/", at).text
 
 
 def test_a_whole_upright_line_is_read(mine, base):
-    text = mine.get(f"{base}point/", AT | {"probe-z_m": ""}).text
+    text = mine.get(f"{base}light/point/", AT | {"probe-z_m": ""}).text
     totals = [int(word) for word in re.findall(r'data-name="PPFD">(\d+)', text)]
     assert len(totals) == 16
     # Below the lamp's face the light falls off downward.
@@ -156,7 +158,7 @@ def test_a_whole_upright_line_is_read(mine, base):
 
 
 def test_a_point_s_parts_add_up(mine, base):
-    text = mine.get(f"{base}point/", {"x": "0.4", "y": "0.3", "z": "0.5"}).text.replace("\u00a0", " ")
+    text = mine.get(f"{base}light/point/", {"x": "0.4", "y": "0.3", "z": "0.5"}).text.replace("\u00a0", " ")
     total, *parts = [
         float(word) for word in re.findall(r"(?<![\w.])(\d+)(?= µmol|</|,|\s*$|<)", re.sub(r"lamp \d+", "lamp", text))
     ]
@@ -164,54 +166,54 @@ def test_a_point_s_parts_add_up(mine, base):
 
 
 def test_the_map_can_show_each_plant_s_own_top(mine, base):
-    text = _post(mine, f"{base}level/", {"level": "canopy"}, leaf="leaves")
+    text = mine.get(f"{base}light/", {"level": "canopy", "tab": "leaves"}, headers=HTMX).text
     assert "own top" in text
-    assert 'leaf=leaves" aria-current' in text
-    assert "PPFD on each plant" in mine.get(f"{base}light/").text
-    assert "PPFD on each plant" not in _post(mine, f"{base}level/", {"level": ""})
+    assert 'tab=leaves&amp;level=canopy" aria-current' in text
+    assert "PPFD on each plant" in text
+    assert "PPFD on each plant" not in mine.get(f"{base}light/").text
 
 
 def test_a_section_is_shown_and_hidden(mine, base):
-    assert "from the front" in _post(mine, f"{base}cut/", {"cut": "0.3"})
-    text = mine.get(f"{base}light/").text
+    text = mine.get(f"{base}light/", {"cut": "0.3"}, headers=HTMX).text
+    assert "from the front" in text
     assert 'id="field-front"' in text
     assert text.split('id="field-front"')[1].split("</g>")[0].count("band") > 2
-    assert 'class="iso"' not in _post(mine, f"{base}cut/", {"cut": ""}).split('id="field-front"')[1].split("</g>")[0]
-    assert mine.post(f"{base}cut/", {"cut": "deep"}, headers=HTMX).status_code == 404
+    assert 'class="iso"' not in mine.get(f"{base}light/").text.split('id="field-front"')[1].split("</g>")[0]
+    assert "“deep” is not a" in mine.get(f"{base}light/", {"cut": "deep"}, headers=HTMX).text
 
 
 @pytest.mark.parametrize("tool", ["dimmers", "height", "spacing"])
 def test_a_tool_proposes_and_only_a_click_does_it(mine, base, row, tool):
     for lamp in _space(row).fixtures:
-        _post(mine, f"{base}part/fixtures/{lamp.id}/move/", {"dim": "0.3"})
+        _post(mine, f"{base}light/part/fixtures/{lamp.id}/move/", {"dim": "0.3"})
     before = _space(row)
-    text = mine.get(f"{base}backward/{tool}/", headers=HTMX).text
+    text = mine.get(f"{base}light/backward/{tool}/", headers=HTMX).text
     assert "Before" in text
     assert "After" in text
     assert _space(row) == before
-    _post(mine, f"{base}backward/{tool}/", leaf="backwards")
+    _post(mine, f"{base}light/backward/{tool}/", tab="backwards")
     assert _space(row) != before
-    mine.post(f"{base}undo/", {"station": "light"}, headers=HTMX)
+    mine.post(f"{base}light/undo/", headers=HTMX)
     assert _space(row) == before
 
 
 def test_nothing_better_is_said(mine, base, row):
-    assert "nothing better" in mine.get(f"{base}backward/places/").text.lower()
-    assert "nothing better" in _post(mine, f"{base}backward/places/").lower()
-    assert mine.get(f"{base}backward/moon/").status_code == 404
+    assert "nothing better" in mine.get(f"{base}light/backward/places/").text.lower()
+    assert "nothing better" in _post(mine, f"{base}light/backward/places/").lower()
+    assert mine.get(f"{base}light/backward/moon/").status_code == 404
 
 
 def test_lamps_are_tried_slice_by_slice_and_one_is_hung(mine, base, row):
     for _ in range(60):
-        text = mine.get(f"{base}backward/choose/", headers=HTMX).text
+        text = mine.get(f"{base}light/backward/choose/", headers=HTMX).text
         if "sets tried" in text and "All " in text:
             break
         assert "hx-trigger" in text
     names = re.findall(r"backward/(lamps-[\w-]+)/", text)
     assert names
-    shown = mine.get(f"{base}backward/{names[0]}/", headers=HTMX).text
+    shown = mine.get(f"{base}light/backward/{names[0]}/", headers=HTMX).text
     assert "After" in shown
-    _post(mine, f"{base}backward/{names[0]}/", leaf="backwards")
+    _post(mine, f"{base}light/backward/{names[0]}/", tab="backwards")
     assert names[0].rpartition("-")[2] == str(len(_space(row).fixtures))
 
 
@@ -219,22 +221,22 @@ LINES = "40 30 60 210\n20 15 60 170\n60 45 60 165\n20 45 60 172"
 
 
 def test_readings_are_taken_in_fitted_applied_and_set_aside(mine, base, row):
-    text = _post(mine, f"{base}survey/readings/", {"lines": LINES}, leaf="survey")
+    text = _post(mine, f"{base}light/survey/readings/", {"lines": LINES}, tab="survey")
     assert "scatter about the fit" in text
     assert len(_space(row).survey.readings) == 4
-    _post(mine, f"{base}survey/act/", {"what": "apply"}, leaf="survey")
+    _post(mine, f"{base}light/survey/act/", {"what": "apply"}, tab="survey")
     survey = _space(row).survey
     assert survey.applied
     assert survey.factors
     assert survey.fitted_on
     assert "by the survey" in mine.get(f"{base}light/").text
-    assert "follows the survey of" in mine.get(f"{base}light/", {"leaf": "outdoors"}).text
-    _post(mine, f"{base}survey/act/", {"what": "aside"}, leaf="survey")
+    assert "follows the survey of" in mine.get(f"{base}light/", {"tab": "outdoors"}).text
+    _post(mine, f"{base}light/survey/act/", {"what": "aside"}, tab="survey")
     assert not _space(row).survey.applied
     first = survey.readings[0].id
-    _post(mine, f"{base}survey/act/", {"what": "drop", "reading": first}, leaf="survey")
+    _post(mine, f"{base}light/survey/act/", {"what": "drop", "reading": first}, tab="survey")
     assert len(_space(row).survey.readings) == 3
-    _post(mine, f"{base}survey/act/", {"what": "clear"}, leaf="survey")
+    _post(mine, f"{base}light/survey/act/", {"what": "clear"}, tab="survey")
     assert _space(row).survey is None
 
 
@@ -249,7 +251,7 @@ def test_readings_are_taken_in_fitted_applied_and_set_aside(mine, base, row):
     ],
 )
 def test_a_bad_reading_is_refused_by_line_and_what_was_typed_stays(mine, base, row, lines, words):
-    text = _post(mine, f"{base}survey/readings/", {"lines": lines}, leaf="survey")
+    text = _post(mine, f"{base}light/survey/readings/", {"lines": lines}, tab="survey")
     assert words in text
     assert _space(row).survey is None
     if lines:
@@ -258,25 +260,25 @@ def test_a_bad_reading_is_refused_by_line_and_what_was_typed_stays(mine, base, r
 
 def test_lux_for_ppfd_is_noticed_and_put_right(mine, base, row):
     lux = "\n".join(f"{' '.join(line.split()[:3])} {int(line.split()[3]) * 65}" for line in LINES.splitlines())
-    assert "is this lux?" in _post(mine, f"{base}survey/readings/", {"lines": lux}, leaf="survey")
+    assert "is this lux?" in _post(mine, f"{base}light/survey/readings/", {"lines": lux}, tab="survey")
     data = {"survey-taken_on": "2026-03-01", "survey-unit": "lux", "survey-source_id": "white-led"}
-    assert "is this lux?" not in _post(mine, f"{base}survey/edit/", data, leaf="survey")
+    assert "is this lux?" not in _post(mine, f"{base}light/survey/edit/", data, tab="survey")
     assert _space(row).survey.unit == "lux"
     assert len(_space(row).survey.readings) == 4
 
 
 def test_a_survey_sheet_has_numbered_points(mine, base):
-    text = mine.get(f"{base}survey/sheet/").text
+    text = mine.get(f"{base}light/survey/sheet/").text
     assert text.count('class="point"') >= 12
     assert ">12</" in text or ">12<" in text
 
 
 def test_outdoors_is_compared_where_the_garden_lies(mine, base):
     data = {"outdoors-latitude_deg": "-33", "outdoors-start": "2026-12-05", "outdoors-days": "7"}
-    text = _post(mine, f"{base}outdoors/", data, leaf="outdoors")
+    text = _post(mine, f"{base}light/outdoors/", data, tab="outdoors")
     assert "at -33°" in text
     assert text.count("h outdoors") == 7
-    assert "66" in _post(mine, f"{base}outdoors/", data | {"outdoors-latitude_deg": "80"}, leaf="outdoors")
+    assert "66" in _post(mine, f"{base}light/outdoors/", data | {"outdoors-latitude_deg": "80"}, tab="outdoors")
 
 
 def test_another_s_light_is_not_shown(client, other, base):

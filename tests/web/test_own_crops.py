@@ -86,7 +86,7 @@ def test_ranges_are_read_as_people_write_them_and_in_their_units(mine, grower, c
 def test_an_own_crop_is_planted_travels_and_is_kept_up_to_date(mine, row):
     _copy(mine, name="Attic tatsoi")
     base = f"/plans/{row.pk}/spaces/box/"
-    mine.post(f"{base}add/plants/", {"add-crop_id": "own-attic-tatsoi", "add-count": "2"}, headers=HTMX)
+    mine.post(f"{base}crops/add/", {"add-crop_id": "own-attic-tatsoi", "add-count": "2"}, headers=HTMX)
 
     def plan():
         return to_plan(GrowPlan.objects.select_related("head").get(pk=row.pk))

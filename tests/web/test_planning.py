@@ -29,14 +29,14 @@ ANSWERS = {
 def test_the_first_minute_makes_a_whole_space(mine, grower):
     answer = mine.post("/start/", ANSWERS)
     row = GrowPlan.objects.get(owner=grower)
-    assert answer.url == f"/plans/{row.pk}/spaces/lettuce-closet/light/"
+    assert answer.url == f"/plans/{row.pk}/spaces/lettuce-closet-2/light/"
     plan = to_plan(row)
     (space,) = plan.spaces
     assert (space.size.width_m, space.size.depth_m, space.size.height_m) == pytest.approx((0.8128, 0.55, 1.9))
     assert len(space.plants) == 5
     assert space.fixtures
     assert plan.circuits[0].mains_v == 120
-    assert plan.tariff.currency == "USD"
+    assert plan.site.currency == "USD"
     assert "Assumed" in mine.get(answer.url).text
 
 
@@ -65,17 +65,17 @@ def test_what_cannot_be_is_said_at_the_field_and_kept(mine, grower, field, typed
 def test_another_person_s_plan_is_not_there(client, other, row):
     client.force_login(other)
     base = f"/plans/{row.pk}/"
-    for path in ("", "export/", "spaces/new/", "spaces/box/light/", "spaces/box/remedy/air.flow/"):
+    for path in ("", "export/", "spaces/new/", "spaces/box/light/", "spaces/box/light/remedy/air.flow/"):
         assert client.get(base + path).status_code == 404, path
     posts = (
         "undo/",
         "delete/",
-        "spaces/box/undo/",
-        "spaces/box/size/",
-        "spaces/box/add/plants/",
-        "spaces/box/part/fixtures/lamp-1/",
-        "spaces/box/part/fixtures/lamp-1/move/",
-        "spaces/box/delete/",
+        "spaces/box/light/undo/",
+        "spaces/box/space/size/",
+        "spaces/box/crops/add/",
+        "spaces/box/light/part/fixtures/lamp-1/",
+        "spaces/box/light/part/fixtures/lamp-1/move/",
+        "spaces/box/space/delete/",
     )
     for path in posts:
         assert client.post(base + path).status_code == 404, path
@@ -105,7 +105,7 @@ def test_a_new_person_can_begin_with_a_plan_file(mine, grower):
         (DEMO.read_bytes()[:900], "the JSON breaks off"),
         (b"hello", "not whole"),
         (b"x" * 5_100_000, "at most 5 MB"),
-        (DEMO.read_bytes().replace(b'"version": 2', b'"version": 9'), "version 9; this program reads up to 2"),
+        (DEMO.read_bytes().replace(b'"version": 3', b'"version": 9'), "version 9; this program reads up to 3"),
         (DEMO.read_bytes().replace(b'"crop_id": "tatsoi"', b'"crop_id": "tatsoy"'), "no crop “tatsoy”"),
         (b"", "empty"),
     ],
@@ -118,16 +118,18 @@ def test_a_bad_plan_file_changes_nothing(mine, row, content, words):
 
 def test_every_change_can_be_undone_and_done_again(mine, row, small_plan):
     lamp, base = small_plan.spaces[0].fixtures[0], f"/plans/{row.pk}/spaces/box/"
-    mine.post(f"{base}part/fixtures/{lamp.id}/", {f"{lamp.id}-dim": "40 %"} | _lamp_row(mine, base, lamp.id, "dim"))
-    mine.post(f"{base}part/plants/plant-1/remove/")
-    mine.post(f"{base}size/", {"space-width_m": "90 cm"} | {})
+    mine.post(
+        f"{base}light/part/fixtures/{lamp.id}/", {f"{lamp.id}-dim": "40 %"} | _lamp_row(mine, base, lamp.id, "dim")
+    )
+    mine.post(f"{base}crops/part/plants/plant-1/remove/")
+    mine.post(f"{base}space/size/", {"space-width_m": "90 cm"})
     changed = to_plan(GrowPlan.objects.get(pk=row.pk))
     assert len(changed.spaces[0].plants) == 3
     for _ in range(5):
-        mine.post(f"{base}undo/", headers={"HX-Request": "true"})
+        mine.post(f"{base}light/undo/", headers={"HX-Request": "true"})
     assert dumps(to_plan(GrowPlan.objects.get(pk=row.pk))) == dumps(small_plan)
     for _ in range(5):
-        mine.post(f"{base}redo/", headers={"HX-Request": "true"})
+        mine.post(f"{base}light/redo/", headers={"HX-Request": "true"})
     assert to_plan(GrowPlan.objects.get(pk=row.pk)) == changed
 
 
@@ -143,7 +145,8 @@ def _lamp_row(client, base, lamp_id, but):
 
 def test_undoing_the_space_itself_leads_home(mine, grower, row):
     mine.post(f"/plans/{row.pk}/spaces/new/", {**ANSWERS, "new-name": "Second"})
-    answer = mine.post(f"/plans/{row.pk}/spaces/second/undo/", headers={"HX-Request": "true"})
+    second = to_plan(GrowPlan.objects.get(pk=row.pk)).spaces[-1].id
+    answer = mine.post(f"/plans/{row.pk}/spaces/{second}/light/undo/", headers={"HX-Request": "true"})
     assert answer.headers["HX-Redirect"] == "/"
     assert len(to_plan(GrowPlan.objects.get(pk=row.pk)).spaces) == 1
 
@@ -184,10 +187,10 @@ def test_circuits_and_tariff_are_edited_in_place(mine, row):
     )
     mine.post(url, {"what": "add-circuit"})
     plan = to_plan(GrowPlan.objects.get(pk=row.pk))
-    assert (plan.name, plan.tariff.price_per_kwh, plan.tariff.currency) == ("Elm Court", 0.42, "CHF")
+    assert (plan.name, plan.tariff.price_per_kwh, plan.site.currency) == ("Elm Court", 0.42, "CHF")
     assert [c.name for c in plan.circuits] == ["Attic", "Another circuit"]
     kettle = plan.circuits[0].other_loads[0]
-    assert (kettle.name, kettle.power_w, kettle.hours_per_day) == ("Kettle", 2200, 0.5)
+    assert (kettle.name, kettle.power_w, kettle.schedule.hours) == ("Kettle", 2200, 0.5)
     bad = mine.post(
         url,
         {

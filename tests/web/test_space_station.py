@@ -33,31 +33,32 @@ def _row(mine, base, part_id, /, **typed):
 
 
 def _edit(mine, base, kind, part_id, /, **typed):
-    return mine.post(f"{base}part/{kind}/{part_id}/", _row(mine, base, part_id, **typed), headers=HTMX).text
+    return mine.post(f"{base}space/part/{kind}/{part_id}/", _row(mine, base, part_id, **typed), headers=HTMX).text
 
 
 def test_shelves_columns_and_hung_things(mine, base, row):
     for kind in ("shelves", "columns", "hung"):
-        mine.post(f"{base}add/part/{kind}/", {"station": "space"}, headers=HTMX)
+        mine.post(f"{base}space/part/{kind}/add/", headers=HTMX)
     _edit(mine, base, "shelves", "shelf-1", z_m="50 cm", kind="wire", top="wood-light", load_limit_kg="20 kg")
     shelf = _space(row).shelves[0]
     assert (shelf.z_m, shelf.kind, shelf.top.material_id, shelf.load_limit_kg) == (0.5, "wire", "wood-light", 20)
     assert "This shelf reaches to 300 cm" in _edit(mine, base, "shelves", "shelf-1", z_m="3 m")
-    _edit(mine, base, "columns", "column-1", diameter_m="16 cm")
-    _edit(mine, base, "hung", "hung-1", name="Rail", weight_kg="3 lb")
+    column, rail = _space(row).columns[0].id, _space(row).hung[0].id
+    _edit(mine, base, "columns", column, diameter_m="16 cm")
+    _edit(mine, base, "hung", rail, name="Rail", weight_kg="3 lb")
     space = _space(row)
     assert space.columns[0].diameter_m == 0.16
     assert space.hung[0].weight_kg == pytest.approx(1.36, abs=0.01)
     text = mine.get(f"{base}space/").text
     assert "furniture shelf wire" in text
     assert "furniture column" in text
-    mine.post(f"{base}part/shelves/shelf-1/remove/", headers=HTMX)
+    mine.post(f"{base}space/part/shelves/shelf-1/remove/", headers=HTMX)
     assert _space(row).shelves == ()
-    assert mine.post(f"{base}add/part/walls/").status_code == 404
+    assert mine.post(f"{base}space/part/walls/add/").status_code == 404
 
 
 def test_windows_by_figure_or_by_month(mine, base, row):
-    mine.post(f"{base}add/part/daylight/", {"station": "space"}, headers=HTMX)
+    mine.post(f"{base}space/part/daylight/add/", headers=HTMX)
     _edit(mine, base, "daylight", "window-1", by_month="1 2 3 4 5 6 6 5 4 3 2 1")
     assert _space(row).daylight[0].by_month[5] == 6
     text = _edit(mine, base, "daylight", "window-1", by_month="1 2 3")
@@ -67,7 +68,7 @@ def test_windows_by_figure_or_by_month(mine, base, row):
 
 
 def test_an_opening_becomes_a_mesh_window_and_is_shut(mine, base, row):
-    mine.post(f"{base}add/part/openings/", headers=HTMX)
+    mine.post(f"{base}space/part/openings/add/", headers=HTMX)
     hole = _space(row).openings[-1].id
     _edit(mine, base, "openings", hole, shape="mesh", open="on")
     mesh = next(o for o in _space(row).openings if o.id == hole)
@@ -80,9 +81,9 @@ def test_an_opening_becomes_a_mesh_window_and_is_shut(mine, base, row):
 
 def test_floor_net_load_and_door(mine, base, row):
     mine.post(
-        f"{base}ground/",
+        f"{base}space/ground/",
         {
-            "ground-stands_on": "concrete",
+            "ground-stands_on": "shelf",
             "ground-below_c": "8 C",
             "ground-insulation_m": "2 cm",
             "ground-stand_off_m": "0 cm",
@@ -90,24 +91,26 @@ def test_floor_net_load_and_door(mine, base, row):
         },
         headers=HTMX,
     )
-    mine.post(f"{base}bearing/", {"bearing-load_limit_kg": "30", "bearing-net_m": "70 cm"}, headers=HTMX)
+    mine.post(f"{base}space/bearing/", {"bearing-load_limit_kg": "30", "bearing-net_m": "70 cm"}, headers=HTMX)
     space = _space(row)
-    assert (space.ground.stands_on, space.ground.below_c, space.ground.lip_m) == ("concrete", 8, 0.03)
+    assert (space.ground.stands_on, space.ground.below_c, space.ground.lip_m) == ("shelf", 8, 0.03)
     assert (space.load_limit_kg, space.net.z_m, space.air.hung) == (30, 0.7, False)
     mine.post(
-        f"{base}bearing/",
+        f"{base}space/bearing/",
         {"bearing-load_limit_kg": "30 kg", "bearing-net_m": "", "bearing-fan_hung": "on"},
         headers=HTMX,
     )
     assert _space(row).net is None
     states = PlanState.objects.count()
     text = mine.post(
-        f"{base}bearing/", {"bearing-net_m": "5 m", "bearing-load_limit_kg": "30 kg", "station": "space"}, headers=HTMX
+        f"{base}space/bearing/",
+        {"bearing-net_m": "5 m", "bearing-load_limit_kg": "30 kg"},
+        headers=HTMX,
     ).text
     assert "The net hangs above the space" in text
     assert PlanState.objects.count() == states
     before = mine.get(f"{base}light/").text
-    mine.post(f"{base}size/", _space_form(mine, base) | {"space-door_open": "on"}, headers=HTMX)
+    mine.post(f"{base}space/size/", _space_form(mine, base) | {"space-door_open": "on"}, headers=HTMX)
     assert _space(row).door_open
     assert mine.get(f"{base}light/").text != before
 
@@ -128,14 +131,16 @@ def test_a_photograph_is_kept_without_the_camera_s_notes(mine, base, row):
     notes = Image.Exif()
     notes[0x010F] = "Some maker"
     notes.get_ifd(0x8825)[1] = "N"
-    answer = mine.post(f"{base}photos/add/", {"photo": _picture(exif=notes), "caption": "Half built"}, follow=True)
+    answer = mine.post(
+        f"{base}space/photos/add/", {"photo": _picture(exif=notes), "caption": "Half built"}, follow=True
+    )
     assert "Half built" in answer.text
     photo = SpacePhoto.objects.get()
     kept = Image.open(io.BytesIO(bytes(photo.image)))
     assert kept.size == (photo.width, photo.height) == (900, 700)
     assert not kept.getexif()
     assert b"Some maker" not in bytes(photo.image)
-    url = f"/plans/{row.pk}/photos/{photo.pk}/"
+    url = f"{base}space/photos/{photo.pk}/"
     assert mine.get(url)["Content-Type"] == "image/jpeg"
     assert len(mine.get(f"{url}?small").content) < len(mine.get(url).content)
     mine.post(f"{url}remove/")
@@ -162,7 +167,7 @@ def test_a_large_picture_is_made_smaller_and_a_turned_one_upright():
 def test_what_is_no_picture_is_refused_in_words(mine, base, content, words):
     file = io.BytesIO(content)
     file.name = "shot.jpg"
-    text = mine.post(f"{base}photos/add/", {"photo": file}).text
+    text = mine.post(f"{base}space/photos/add/", {"photo": file}).text
     assert words in text or "Choose a picture first" in text or "submitted file is empty" in text
     assert not SpacePhoto.objects.exists()
 
@@ -179,10 +184,10 @@ def test_a_picture_of_two_hundred_megapixels_is_refused_before_it_is_decoded():
 
 
 def test_another_person_s_photograph_is_not_there(client, other, mine, base, row):
-    mine.post(f"{base}photos/add/", {"photo": _picture()})
+    mine.post(f"{base}space/photos/add/", {"photo": _picture()})
     photo = SpacePhoto.objects.get()
     client.force_login(other)
-    url = f"/plans/{row.pk}/photos/{photo.pk}/"
+    url = f"{base}space/photos/{photo.pk}/"
     assert client.get(url).status_code == 404
     assert client.post(f"{url}remove/").status_code == 404
     assert "Choose a picture first" in _as(mine, client, row, base)
@@ -190,4 +195,4 @@ def test_another_person_s_photograph_is_not_there(client, other, mine, base, row
 
 def _as(mine, client, row, base):
     client.force_login(row.owner)
-    return client.post(f"{base}photos/add/", {}).text
+    return client.post(f"{base}space/photos/add/", {}).text

@@ -4,7 +4,7 @@ import pytest
 
 from canopy_web.planning.models import GrowPlan, PlanState
 from canopy_web.planning.store import to_plan
-from canopy_web.workspace.context import STATIONS
+from canopy_web.stations.registry import HOUSE
 
 pytestmark = pytest.mark.django_db
 HTMX = {"HX-Request": "true"}
@@ -13,6 +13,10 @@ HTMX = {"HX-Request": "true"}
 @pytest.fixture
 def base(row):
     return f"/plans/{row.pk}/spaces/box/"
+
+
+def _room(row):
+    return to_plan(GrowPlan.objects.select_related("head").get(pk=row.pk)).rooms[0]
 
 
 def _space(row):
@@ -29,7 +33,7 @@ def _row(client, base, station, part_id, **typed):
     return found | {f"{part_id}-{key}": value for key, value in typed.items()} | {"station": station}
 
 
-@pytest.mark.parametrize("station", [key for key, _ in STATIONS])
+@pytest.mark.parametrize("station", [station.key for station in HOUSE.stations])
 def test_each_station_shows_the_drawing_the_margins_and_its_schedule(mine, base, station):
     page = mine.get(f"{base}{station}/").text
     # Beside the ways of air the plan keeps the light for itself.
@@ -41,7 +45,7 @@ def test_each_station_shows_the_drawing_the_margins_and_its_schedule(mine, base,
 
 
 def test_the_heat_demand_is_shown_with_and_without_its_credits(mine, base):
-    text = mine.get(f"{base}air/?leaf=need").text.replace("\u00a0", " ")
+    text = mine.get(f"{base}air/?tab=need").text.replace("\u00a0", " ")
     shown = re.search(r"(\d+) m³/h if walls and leaves took up nothing", text)
     credited = re.search(r'heat.*?<td class="num">([\d.]+) m³/h', text, flags=re.DOTALL)
     assert float(shown[1]) > float(credited[1])
@@ -54,12 +58,12 @@ def test_an_unknown_station_or_space_is_not_there(mine, base, row):
 
 def test_a_lamp_is_changed_from_its_row_and_only_what_was_typed_moves(mine, base, row):
     before = _space(row).fixtures[0]
-    mine.post(f"{base}part/fixtures/lamp-1/", _row(mine, base, "light", "lamp-1", z_m="3 ft"), headers=HTMX)
+    mine.post(f"{base}light/part/fixtures/lamp-1/", _row(mine, base, "light", "lamp-1", z_m="3 ft"), headers=HTMX)
     after = _space(row).fixtures[0]
     assert after.z_m == pytest.approx(0.9144)
     assert after.model_copy(update={"z_m": before.z_m}) == before
     states = PlanState.objects.count()
-    mine.post(f"{base}part/fixtures/lamp-1/", _row(mine, base, "light", "lamp-1"), headers=HTMX)
+    mine.post(f"{base}light/part/fixtures/lamp-1/", _row(mine, base, "light", "lamp-1"), headers=HTMX)
     assert PlanState.objects.count() == states
 
 
@@ -77,7 +81,7 @@ def test_a_lamp_is_changed_from_its_row_and_only_what_was_typed_moves(mine, base
 def test_a_refused_lamp_keeps_what_was_typed_and_stores_nothing(mine, base, row, field, typed, words):
     states = PlanState.objects.count()
     answer = mine.post(
-        f"{base}part/fixtures/lamp-1/", _row(mine, base, "light", "lamp-1", **{field: typed}), headers=HTMX
+        f"{base}light/part/fixtures/lamp-1/", _row(mine, base, "light", "lamp-1", **{field: typed}), headers=HTMX
     )
     text = answer.text.replace("\u00a0", " ")
     assert words in text
@@ -86,13 +90,13 @@ def test_a_refused_lamp_keeps_what_was_typed_and_stores_nothing(mine, base, row,
 
 
 def test_a_plant_s_new_crop_or_stage_brings_its_size(mine, base, row):
-    mine.post(f"{base}many/", {"act": "set", "pick": "plant-1", "many-crop_id": "african-violet"}, headers=HTMX)
+    mine.post(f"{base}crops/many/", {"act": "set", "pick": "plant-1", "many-crop_id": "african-violet"}, headers=HTMX)
     plant = _space(row).plants[0]
     assert (plant.crop_id, plant.stage, plant.height_m, plant.spread_m) == ("african-violet", "vegetative", 0.09, 0.18)
-    mine.post(f"{base}part/plants/plant-1/", _row(mine, base, "crops", "plant-1", stage="flower"), headers=HTMX)
+    mine.post(f"{base}crops/part/plants/plant-1/", _row(mine, base, "crops", "plant-1", stage="flower"), headers=HTMX)
     assert _space(row).plants[0].height_m == 0.13
     answer = mine.post(
-        f"{base}part/plants/plant-1/", _row(mine, base, "crops", "plant-1", height_m="1.9 m"), headers=HTMX
+        f"{base}crops/part/plants/plant-1/", _row(mine, base, "crops", "plant-1", height_m="1.9 m"), headers=HTMX
     )
     assert "top is at" in answer.text
     assert 'value="1.9 m"' in answer.text
@@ -101,7 +105,7 @@ def test_a_plant_s_new_crop_or_stage_brings_its_size(mine, base, row):
 
 def test_dragging_previews_without_storing_and_dropping_stores(mine, base, row):
     states = PlanState.objects.count()
-    url, values = f"{base}part/fixtures/lamp-1/move/", {"x_m": "0.41", "z_m": "0.8", "station": "light"}
+    url, values = f"{base}light/part/fixtures/lamp-1/move/", {"x_m": "0.41", "z_m": "0.8"}
     shown = mine.post(url, values | {"preview": "1"}, headers=HTMX).text
     assert PlanState.objects.count() == states
     assert 'id="field-plan"' in shown
@@ -115,59 +119,62 @@ def test_dragging_previews_without_storing_and_dropping_stores(mine, base, row):
 
 
 def test_parts_are_added_and_removed(mine, base, row):
-    mine.post(f"{base}add/plants/", {"add-crop_id": "tatsoi", "add-count": "3", "station": "crops"}, headers=HTMX)
-    mine.post(f"{base}add/lamps/", {"add-class_id": "bar-30", "add-count": "2"}, headers=HTMX)
-    mine.post(f"{base}add/part/openings/", headers=HTMX)
-    mine.post(f"{base}add/part/devices/", headers=HTMX)
+    mine.post(f"{base}crops/add/", {"add-crop_id": "tatsoi", "add-count": "3"}, headers=HTMX)
+    mine.post(f"{base}light/lamps/add/", {"add-class_id": "bar-30", "add-count": "2"}, headers=HTMX)
+    mine.post(f"{base}space/part/openings/add/", headers=HTMX)
+    mine.post(f"{base}space/part/devices/add/", headers=HTMX)
     space = _space(row)
     assert len(space.plants) == 7
     assert space.fixtures[-1].spec.class_id == "bar-30"
+    pump = space.devices[0].id
     mine.post(
-        f"{base}part/devices/device-1/",
-        _row(mine, base, "power", "device-1", name="Air pump", power_w="4 W"),
+        f"{base}power/part/devices/{pump}/",
+        _row(mine, base, "power", pump, name="Air pump", power_w="4 W"),
         headers=HTMX,
     )
     hole = space.openings[-1].id
     mine.post(
-        f"{base}part/openings/{hole}/", _row(mine, base, "air", hole, diameter_m="4 in", use="cable"), headers=HTMX
+        f"{base}space/part/openings/{hole}/",
+        _row(mine, base, "air", hole, diameter_m="4 in", use="cable"),
+        headers=HTMX,
     )
     space = _space(row)
     assert (space.devices[0].spec.name, space.devices[0].spec.power_w) == ("Air pump", 4)
     assert (space.openings[-1].diameter_m, space.openings[-1].use) == (0.1016, "cable")
-    for kind, key in (("devices", "device-1"), ("openings", hole), ("fixtures", space.fixtures[-1].id)):
-        mine.post(f"{base}part/{kind}/{key}/remove/", headers=HTMX)
+    for kind, key in (("devices", pump), ("openings", hole), ("fixtures", space.fixtures[-1].id)):
+        mine.post(f"{base}light/part/{kind}/{key}/remove/", headers=HTMX)
     after = _space(row)
     assert [len(getattr(space, k)) - len(getattr(after, k)) for k in ("devices", "openings", "fixtures")] == [1, 1, 1]
-    assert mine.post(f"{base}part/walls/a/remove/").status_code == 404
+    assert mine.post(f"{base}light/part/walls/a/remove/").status_code == 404
 
 
 def test_all_lamps_are_set_at_once_and_refused_as_one(mine, base, row):
-    mine.post(f"{base}add/lamps/", {"add-class_id": "bar-30", "add-count": "2"}, headers=HTMX)
-    mine.post(f"{base}all-lamps/", {"all-z_m": "90", "all-dim": "", "all-hours": "12"}, headers=HTMX)
+    mine.post(f"{base}light/lamps/add/", {"add-class_id": "bar-30", "add-count": "2"}, headers=HTMX)
+    mine.post(f"{base}light/lamps/all/", {"all-z_m": "90", "all-dim": "", "all-hours": "12"}, headers=HTMX)
     lamps = _space(row).fixtures
     assert {(lamp.z_m, lamp.hours) for lamp in lamps} == {(0.9, 12)}
     assert len({lamp.dim for lamp in lamps}) == 2
     states = PlanState.objects.count()
-    text = mine.post(f"{base}all-lamps/", {"all-z_m": "1.59 m", "station": "light"}, headers=HTMX).text
+    text = mine.post(f"{base}light/lamps/all/", {"all-z_m": "1.59 m"}, headers=HTMX).text
     assert "reaches outside" in text
     assert 'value="1.59 m"' in text
-    mine.post(f"{base}all-lamps/", {"all-z_m": ""}, headers=HTMX)
+    mine.post(f"{base}light/lamps/all/", {"all-z_m": ""}, headers=HTMX)
     assert PlanState.objects.count() == states
 
 
 def test_many_plants_change_together_or_not_at_all(mine, base, row):
     picks = [plant.id for plant in _space(row).plants]
-    mine.post(f"{base}many/", {"act": "set", "pick": picks, "many-stage": "seedling"}, headers=HTMX)
+    mine.post(f"{base}crops/many/", {"act": "set", "pick": picks, "many-stage": "seedling"}, headers=HTMX)
     assert {(plant.stage, plant.height_m) for plant in _space(row).plants} == {("seedling", 0.05)}
     states = PlanState.objects.count()
-    text = mine.post(f"{base}many/", {"act": "set", "pick": picks, "many-stage": "fruit"}, headers=HTMX).text
+    text = mine.post(f"{base}crops/many/", {"act": "set", "pick": picks, "many-stage": "fruit"}, headers=HTMX).text
     assert "has no stage" in text
     assert PlanState.objects.count() == states
-    assert "Pick some plants first" in mine.post(f"{base}many/", {"act": "set"}, headers=HTMX).text
+    assert "Pick some plants first" in mine.post(f"{base}crops/many/", {"act": "set"}, headers=HTMX).text
 
 
 def test_too_many_lamps_are_refused_in_words(mine, base, row):
-    text = mine.post(f"{base}add/lamps/", {"add-class_id": "rig-6-bar-480", "add-count": "1"}, headers=HTMX).text
+    text = mine.post(f"{base}light/lamps/add/", {"add-class_id": "rig-6-bar-480", "add-count": "1"}, headers=HTMX).text
     assert "is larger than this space" in text
 
 
@@ -184,23 +191,31 @@ def test_a_lamp_of_one_s_own_data_by_lumens(mine, base, row):
         "own-beam_angle_deg": "",
         "own-min_distance_m": "",
     }
-    mine.post(f"{base}add/own-lamp/", data, headers=HTMX)
+    mine.post(f"{base}light/lamps/own/", data, headers=HTMX)
     from canopy.light.photometry import ppf
 
     assert ppf(_space(row).fixtures[-1].spec) == pytest.approx(4400 / 74)
-    text = mine.post(f"{base}add/own-lamp/", data | {"own-amount": "-3"}, headers=HTMX).text
+    text = mine.post(f"{base}light/lamps/own/", data | {"own-amount": "-3"}, headers=HTMX).text
     assert "greater than or equal to" in text
 
 
 def test_space_room_faces_air_and_circuit(mine, base, row):
     space = _space(row)
     mine.post(
-        f"{base}room/",
-        {"room-day_c": "77 F", "room-night_c": "17", "room-day_rh_pct": "50", "room-night_rh_pct": "55"},
+        f"{base}space/room/",
+        {
+            "room-day_c": "77 F",
+            "room-night_c": "17",
+            "room-day_rh_pct": "50",
+            "room-night_rh_pct": "55",
+            "room-floor": "concrete",
+        },
         headers=HTMX,
     )
-    mine.post(f"{base}face/left/", {"face-left-material_id": "white-paint", "face-left-reflectance": ""}, headers=HTMX)
-    mine.post(f"{base}circuit/", {"circuit_id": ""}, headers=HTMX)
+    mine.post(
+        f"{base}space/face/left/", {"face-left-material_id": "white-paint", "face-left-reflectance": ""}, headers=HTMX
+    )
+    mine.post(f"{base}power/circuit/", {"circuit_id": ""}, headers=HTMX)
     need = {
         "need-rule": "heat",
         "need-exchange_minutes": "2",
@@ -214,12 +229,13 @@ def test_space_room_faces_air_and_circuit(mine, base, row):
     }
     mine.post(f"{base}air/need/", need, headers=HTMX)
     after = _space(row)
-    assert (after.room.day_c, after.faces.left.material_id, after.circuit_id) == (25, "white-paint", None)
+    assert (_room(row).day_c, _room(row).floor) == (25, "concrete")
+    assert (after.faces.left.material_id, after.circuit_id) == ("white-paint", None)
     assert (after.air.rule, after.air.exchange_minutes) == ("heat", 2)
     assert {"room", "faces", "circuit", "air"} & set(space.assumed)
     assert not {"room", "faces", "circuit", "air"} & set(after.assumed)
     text = mine.post(
-        f"{base}size/",
+        f"{base}space/size/",
         {
             "space-name": "Box",
             "space-kind": "closet",
@@ -234,35 +250,45 @@ def test_space_room_faces_air_and_circuit(mine, base, row):
     assert "outside" in text
     assert 'value="20 cm"' in text
     assert _space(row).size.width_m == 0.8
-    mine.post(f"{base}confirm/openings/", headers=HTMX)
+    mine.post(f"{base}space/confirm/openings/", headers=HTMX)
     assert "openings" not in _space(row).assumed
 
 
 def test_the_map_moves_to_another_height_without_changing_the_plan(mine, base, row):
     states = PlanState.objects.count()
-    text = mine.post(f"{base}level/", {"level": "0.5", "metres": "1", "station": "light"}, headers=HTMX).text
-    assert "PPFD at 50\u00a0cm" in text
-    assert "give 0" in mine.post(f"{base}level/", {"level": "9", "metres": "1"}, headers=HTMX).text
-    assert "PPFD at 50" not in mine.post(f"{base}level/", {"level": ""}, headers=HTMX).text
+    answer = mine.get(f"{base}light/", {"level": "0.5"}, headers=HTMX)
+    assert "PPFD at 50\u00a0cm" in answer.text
+    # What one looks at stands in the address: it can be kept, sent, and opened in two windows.
+    assert answer.headers["HX-Push-Url"] == f"{base}light/?level=0.5"
+    assert "give 0" in mine.get(f"{base}light/", {"level": "9"}, headers=HTMX).text
+    assert "PPFD at 50" not in mine.get(f"{base}light/", headers=HTMX).text
+    moved = mine.post(
+        f"{base}light/part/fixtures/lamp-1/move/",
+        {"z_m": "0.9"},
+        headers=HTMX | {"HX-Current-URL": f"http://testserver{base}light/?level=0.5&day=2026-04-02"},
+    ).text
+    assert "PPFD at 50\u00a0cm" in moved
+    assert "2 Apr 2026" in moved
+    states += 1
     assert PlanState.objects.count() == states
 
 
 def test_a_remedy_shows_what_it_moves_and_is_taken_with_one_click(mine, base, row):
     for lamp in _space(row).fixtures:
-        mine.post(f"{base}part/fixtures/{lamp.id}/", _row(mine, base, "light", lamp.id, dim="30 %"), headers=HTMX)
+        mine.post(f"{base}light/part/fixtures/{lamp.id}/", _row(mine, base, "light", lamp.id, dim="30 %"), headers=HTMX)
     margin = "light.dli.lettuce-butterhead.vegetative"
-    shown = mine.get(f"{base}remedy/{margin}/").text
+    shown = mine.get(f"{base}light/remedy/{margin}/").text
     assert "Turn up the lamps to" in shown
     assert "What it moves" in shown
     assert _space(row).fixtures[0].dim == 0.3
-    mine.post(f"{base}remedy/{margin}/", headers=HTMX)
+    mine.post(f"{base}light/remedy/{margin}/", headers=HTMX)
     assert _space(row).fixtures[0].dim > 0.3
-    assert "nothing to mend" in mine.post(f"{base}remedy/air.none/", headers=HTMX).text
+    assert "nothing to mend" in mine.post(f"{base}light/remedy/air.none/", headers=HTMX).text
 
 
 def test_names_with_markup_are_written_as_text(mine, base, row):
     mine.post(
-        f"{base}size/",
+        f"{base}space/size/",
         {
             "space-name": "<script>x</script>",
             "space-kind": "closet",

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Any
 
-from django.http import HttpRequest, HttpResponse
+from django.http import Http404, HttpRequest, HttpResponse
 from django.views.decorators.http import require_POST
 
 from canopy.evaluate import SpaceReport
@@ -80,7 +80,9 @@ def feed_part(request: HttpRequest, where: Where) -> HttpResponse:
         fresh = {"name": name, "ec_ms_cm_per_ml_l": USUAL_STRENGTH_MS_CM}
         return change(request, where, f"Added {name}", Add(at=at, collection="parts", parts=(fresh,), prefix="part"))
     if what == "remove":
-        name = next((part.name for part in parts if part.id == key), "a part")
+        name = next((part.name for part in parts if part.id == key), None)
+        if name is None:
+            raise Http404
         return change(request, where, f"Removed {name}", Remove(at=at, collection="parts", part_ids=(key,)))
     return edit_listed(
         request,
