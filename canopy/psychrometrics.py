@@ -19,6 +19,16 @@ def _library() -> Any:
     return psychrolib
 
 
+# Vapour takes at most this share of the pressure before the mixture is no longer air.
+_BOILS_SHARE = 0.9
+_COLDEST_C, _HOTTEST_C = -100.0, 200.0
+
+
+def _bounded(temperature_c: float) -> None:
+    if not _COLDEST_C <= temperature_c <= _HOTTEST_C:
+        raise QuantityError(f"the air is {temperature_c:.0f} °C: moist air is followed from -100 to 200 °C")
+
+
 @cache
 def pressure_pa(altitude_m: float) -> float:
     """Give the standard air pressure at an altitude.
@@ -58,7 +68,12 @@ def saturation_pa(temperature_c: float) -> float:
     Returns
     -------
     float : saturation vapour pressure [Pa]
+
+    Raises
+    ------
+    QuantityError : temperature outside -100..200 °C
     """
+    _bounded(temperature_c)
     return float(_library().GetSatVapPres(float(temperature_c)))
 
 
@@ -77,10 +92,15 @@ def humidity_ratio(temperature_c: float, rh_pct: float, altitude_m: float = 0.0)
 
     Raises
     ------
-    QuantityError : relative humidity outside 0..100 %
+    QuantityError : relative humidity outside 0..100 %, temperature outside -100..200 °C, or so warm that water boils
     """
+    _bounded(temperature_c)
     if not 0 <= rh_pct <= 100:
         raise QuantityError(f"relative humidity is {rh_pct:.0f} %: give 0 to 100 %")
+    if saturation_pa(temperature_c) * rh_pct / 100 > _BOILS_SHARE * pressure_pa(altitude_m):
+        raise QuantityError(
+            f"at {temperature_c:.0f} °C and {altitude_m:.0f} m above the sea the water in it would boil"
+        )
     ratio = _library().GetHumRatioFromRelHum(float(temperature_c), rh_pct / 100, pressure_pa(altitude_m))
     return float(ratio)
 
@@ -114,7 +134,12 @@ def dry_air_density_kg_m3(temperature_c: float, ratio: float, altitude_m: float 
     Returns
     -------
     float : dry air per volume of moist air [kg/m³]
+
+    Raises
+    ------
+    QuantityError : temperature outside -100..200 °C
     """
+    _bounded(temperature_c)
     volume = _library().GetMoistAirVolume(float(temperature_c), float(ratio), pressure_pa(altitude_m))
     return 1 / float(volume)
 

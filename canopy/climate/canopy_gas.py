@@ -18,6 +18,8 @@ _LEAF_M = 0.06
 _RMIN_S_M = 180.0
 _D0_PA = 1500.0
 _UMOL_PER_J = 4.8
+# Hotter than any leaf lives for an hour (most die at 45 to 50 °C) [°C].
+DEADLY_C = 55.0
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -73,14 +75,14 @@ def gas_exchange(stand: Stand, air: Surroundings) -> Exchange:
 
     Returns
     -------
-    Exchange : vapour, CO2 and leaf temperature; all zero trade for no plants
+    Exchange : vapour, CO2 and leaf temperature; no trade for no plants, nor in air so hot that leaves are dead
 
     Notes
     -----
     Leaf boundary layer and stomata after Stanghellini 1987, vapour deficit response of the Leuning kind;
     transpiration is known to about ±35 %. Net uptake: non-rectangular hyperbola less 1 µmol/m²/s of respiration.
     """
-    if stand.area_m2 <= 0 or stand.lai <= 0:
+    if stand.area_m2 <= 0 or stand.lai <= 0 or air.temperature_c > DEADLY_C:
         return Exchange(vapour_kg_s=0.0, co2_mol_s=0.0, leaf_c=air.temperature_c)
     leaf = _balanced_leaf_c(stand, air)
     vapour = max(0.0, _vapour_kg_s(stand, air, leaf))

@@ -33,8 +33,31 @@ _WORDS = {
 def _problem(detail: Any) -> PlanProblem:
     if detail["type"] == "value_error":
         return PlanProblem(path=_place(detail["loc"]), message=str(detail["ctx"]["error"]))
+    if detail["type"] in ("too_long", "too_short") and detail["loc"]:
+        return PlanProblem(path=_place(detail["loc"]), message=_how_many(detail))
     message = _WORDS.get(detail["type"]) or f"{detail['msg'].lower()} (it is {detail.get('input')!r:.60})"
     return PlanProblem(path=_place(detail["loc"]), message=message)
+
+
+# What a list's parts are called where its key says it otherwise.
+_CALLED = {
+    "fixtures": "lamps",
+    "stirrers": "stirring fans",
+    "airways": "ways of air",
+    "daylight": "windows",
+    "hung": "hung things",
+    "other_loads": "other loads",
+    "outdoors": "months",
+    "by_month": "months",
+}
+
+
+def _how_many(detail: Any) -> str:
+    key, limits = str(detail["loc"][-1]), detail["ctx"]
+    called = _CALLED.get(key, key.replace("_", " "))
+    if detail["type"] == "too_long":
+        return f"at most {limits['max_length']} {called}; this would make {limits['actual_length']}"
+    return f"at least {limits['min_length']} {called}; this would leave {limits['actual_length']}"
 
 
 def from_data(data: Any) -> Plan:

@@ -15,7 +15,6 @@ from canopy.quantities import LENGTH, parse_between
 # In place of a height where the map shows each plant's own top.
 ON_CANOPY = "canopy"
 _FIRST_YEAR, _LAST_YEAR = 1990, 2200
-_KEYS = ("tab", "day", "level", "cut")
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -51,13 +50,14 @@ class Look:
 
 
 def look_of(request: HttpRequest) -> Look:
-    """Read what one looks at: from the address itself, or for an act from the address of the page it comes from."""
+    """Read what one looks at: a station's page from its own address, an act or a fragment from the page it comes
+    from.
+    """
     asked: dict[str, str] = {key: str(value) for key, value in request.GET.items()}
-    htmx = getattr(request, "htmx", None)
-    if request.method != "GET" or not any(key in asked for key in _KEYS):
-        # An act, or a fragment that a page asks for: what one looks at stands in that page's address.
-        page = urlsplit(getattr(htmx, "current_url", None) or request.headers.get("HX-Current-URL", "") or "")
-        asked = {**dict(parse_qsl(page.query)), **asked} if htmx and not htmx.boosted else asked
+    match = request.resolver_match
+    if match is None or match.url_name != "show" or request.method != "GET":
+        page = urlsplit(request.headers.get("HX-Current-URL", ""))
+        asked = {**dict(parse_qsl(page.query)), **asked}
     if request.method != "GET" and request.POST.get("tab"):
         asked["tab"] = request.POST["tab"]
     return read(asked)

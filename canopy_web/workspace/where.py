@@ -18,7 +18,7 @@ from canopy.evaluate.kept import report_of
 from canopy.library import Crop
 from canopy.plan import USUAL_ROOM, Plan, Room, Space
 from canopy.plan.changes import Act
-from canopy.season import Cast, Growing, cast_of, day_to_show
+from canopy.season import Cast, Growing, cast_of, day_to_show, standing_of
 from canopy_web.accounts.context import preference_of, today
 from canopy_web.library.querysets import own_crops
 from canopy_web.planning import actions
@@ -99,7 +99,7 @@ class Where:
     @cached_property
     def grown(self) -> Mapping[str, Growing]:
         """The plants of the space on the day, by id."""
-        return self.report.here.by_id
+        return standing_of(self.space, self.day, self.cast).by_id
 
 
 def day_of(request: HttpRequest, plan: Plan, look: Look) -> dt.date:

@@ -137,7 +137,7 @@ def test_no_serious_accessibility_violation(demo, page, axe, scheme):
         "/plans/1/spaces/new/",
         *(f"/plans/1/spaces/berry-tent/{s}/" for s in STATIONS),
     ]
-    plan = page.locator("a", has_text="Circuits and tariff").get_attribute("href")
+    plan = page.locator("a", has_text="Circuits, rooms and tariff").get_attribute("href")
     found = {}
     for path in paths:
         page.goto(demo + path.replace("/plans/1/", plan))
@@ -156,7 +156,7 @@ def test_no_serious_accessibility_violation(demo, page, axe, scheme):
 
 def test_a_phone_s_width_is_enough(demo, page):
     page.set_viewport_size({"width": 390, "height": 844})
-    plan = page.locator("a", has_text="Circuits and tariff").get_attribute("href")
+    plan = page.locator("a", has_text="Circuits, rooms and tariff").get_attribute("href")
     for path in (
         "/",
         "/library/crops/",
@@ -308,7 +308,7 @@ TABS = ("season", "together", "feed")
 @pytest.mark.parametrize("scheme", ["light", "dark"])
 def test_the_crops_tabs_have_no_serious_accessibility_violation(demo, page, axe, scheme):
     page.emulate_media(color_scheme=scheme)
-    plan = page.locator("a", has_text="Circuits and tariff").get_attribute("href")
+    plan = page.locator("a", has_text="Circuits, rooms and tariff").get_attribute("href")
     found = {}
     for tab in TABS:
         page.goto(f"{demo}{plan}spaces/hall-closet/crops/?tab={tab}")
@@ -323,7 +323,7 @@ def test_the_crops_tabs_have_no_serious_accessibility_violation(demo, page, axe,
 
 def test_the_tabs_fit_a_phone(demo, page):
     page.set_viewport_size({"width": 390, "height": 844})
-    plan = page.locator("a", has_text="Circuits and tariff").get_attribute("href")
+    plan = page.locator("a", has_text="Circuits, rooms and tariff").get_attribute("href")
     for path in (*(f"{plan}spaces/hall-closet/crops/?tab={tab}" for tab in TABS), "/library/crops/tatsoi/copy/"):
         page.goto(demo + path)
         assert page.evaluate("document.documentElement.scrollWidth") <= 390, path

@@ -15,7 +15,7 @@ def _tab(page, name):
 
 
 def _plan(page):
-    return page.locator("a", has_text="Circuits and tariff").get_attribute("href")
+    return page.locator("a", has_text="Circuits, rooms and tariff").get_attribute("href")
 
 
 def test_a_dimmer_s_slider_shows_and_stores(closet):

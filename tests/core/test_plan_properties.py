@@ -91,7 +91,7 @@ def plans(draw, spaces_at_least=0, lamps_at_least=0):
     }
     return {
         "format": "mild-canopy-plan",
-        "version": 1,
+        "version": 3,
         "name": draw(NAMES),
         "date": draw(st.dates(dt.date(2000, 1, 1), dt.date(2100, 1, 1))).isoformat(),
         "circuits": [circuit],

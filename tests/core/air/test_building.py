@@ -277,7 +277,7 @@ def shuffled(parts):
 
 @given(st.data())
 def test_changes_lead_from_one_state_to_the_other_whatever_differs(data):
-    parts = [duct(n, 0.125, 0.1 * n) for n in range(1, 7)]
+    parts = [duct(n, 0.1 * n) for n in range(1, 7)]
     before, after = (Airway(id="way", name="Way", parts=data.draw(shuffled(parts))) for _ in range(2))
     plan = household(tent(before))
     changes = changes_between(plan.spaces[0], tent(after), ("airways",))

@@ -73,9 +73,15 @@ def tent(*ways, flaps=True, **more):
     return Space(
         id="tent",
         name="Tent",
-        size=Size(width_m=1.15, depth_m=0.85, height_m=1.9),
         faces=Faces(left=film, right=film, front=film, back=film, floor=film, ceiling=film),
-        **{"kind": "tent", "openings": (flap,), "airways": ways, "air": Air(leak_cm2=18), **more},
+        **{
+            "kind": "tent",
+            "size": Size(width_m=1.15, depth_m=0.85, height_m=1.9),
+            "openings": (flap,),
+            "airways": ways,
+            "air": Air(leak_cm2=18),
+            **more,
+        },
     )
 
 
