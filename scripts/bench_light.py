@@ -74,7 +74,7 @@ def closed_forms(row: Row) -> None:
         "thickness_m": 0.05,
         "body_reflectance": 0.5,
     }
-    lamp = Fixture.model_validate({"id": "l", "spec": spec, "x_m": 0.6, "y_m": 0.6, "z_m": 1.5, "hours": 12})
+    lamp = Fixture.model_validate({"id": "l", "spec": spec, "x_m": 0.6, "y_m": 0.6, "z_m": 1.5})
     g = np.linspace(0.1, 1.1, 11)
     x, y = (part.ravel() for part in np.meshgrid(g, g))
     for name, quality in (("default", DEFAULT), ("fine", FINE)):

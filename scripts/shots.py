@@ -47,7 +47,7 @@ def _sets(page: Page) -> None:
     page.get_by_text("All 80 sets tried").wait_for()
     page.locator(".sets-table tr", has_text="smallest").get_by_role("button", name="show").click()
     page.locator("#set-proposal .moves").wait_for()
-    page.evaluate("document.querySelector('nav.leaves').scrollIntoView()")
+    page.evaluate("document.querySelector('nav.tabs').scrollIntoView()")
 
 
 def _survey(page: Page) -> None:
@@ -63,7 +63,7 @@ def _survey(page: Page) -> None:
     page.locator("#readings-lines").fill("\n".join(lines))
     page.get_by_role("button", name="Take them in").click()
     page.get_by_text("scatter about the fit").wait_for()
-    page.evaluate("document.querySelector('nav.leaves').scrollIntoView()")
+    page.evaluate("document.querySelector('nav.tabs').scrollIntoView()")
 
 
 SHOTS = [

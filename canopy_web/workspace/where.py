@@ -5,7 +5,7 @@ from __future__ import annotations
 import datetime as dt
 from collections import ChainMap
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, replace
 from functools import cached_property, wraps
 from typing import Any
 
@@ -44,7 +44,6 @@ class Where:
     system: str
     day: dt.date
     drawn: Plan
-    own: Mapping[str, Crop] = field(default_factory=dict)
 
     def again(self, row: GrowPlan) -> Where:
         """The same place in a changed plan."""
@@ -92,6 +91,11 @@ class Where:
         return cast_of(self.plan)
 
     @cached_property
+    def own(self) -> Mapping[str, Crop]:
+        """The crops that the person keeps in a library of their own."""
+        return own_crops(self.row.owner_id)
+
+    @cached_property
     def crops(self) -> Mapping[str, Crop]:
         """All crops to choose from: the plan's, the person's own, the library's."""
         return ChainMap({crop.id: crop for crop in self.plan.crops}, dict(self.own), dict(self.cast.crops))
@@ -125,7 +129,6 @@ def locate(request: HttpRequest, plan_pk: int, space_id: str, station: Station, 
         system=preference_of(request).units,
         day=day_of(request, plan, look),
         drawn=drawn_from(request, row, plan),
-        own=own_crops(request.user) if station.key == "crops" else {},
     )
 
 
