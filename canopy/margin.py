@@ -148,10 +148,10 @@ def worst(margins: list[Margin] | tuple[Margin, ...]) -> Verdict:
 
     Returns
     -------
-    str : "good" when there are none
+    str : "unknown" when there are none: nothing was judged
     """
     found = {margin.verdict for margin in margins if not margin.information}
-    return next((verdict for verdict in ORDER if verdict in found), "good")
+    return next((verdict for verdict in ORDER if verdict in found), "unknown")
 
 
 def ranked(margins: list[Margin]) -> tuple[Margin, ...]:
