@@ -7,7 +7,9 @@ BIN := $(VENV)/bin
 UV := $(BIN)/uv
 SERVE := $(BIN)/gunicorn canopy_web.wsgi:application --bind $(HOST):$(PORT) --workers 1 --threads 4 --preload --log-level warning
 
-.PHONY: demo run test check bench shots vendor lock env env-dev format
+CORE := .venv-core
+
+.PHONY: demo run test check fix test-core bench shots vendor lock env env-dev
 
 demo: export MILD_CANOPY_DATA = $(CURDIR)/data-demo
 demo: export MILD_CANOPY_DEMO = 1
@@ -28,10 +30,18 @@ test: env-dev
 	@scripts/need-chromium.sh
 	$(BIN)/python -m pytest
 
+# Everything but the browser tests; changes no file.
 check: env-dev
+	$(BIN)/python -m pytest --ignore=tests/browser
+
+# Lays out the code as the rules want it.
+fix: env-dev
 	$(BIN)/ruff format .
 	$(BIN)/ruff check --fix .
-	$(BIN)/python -m pytest tests/test_rules.py tests/core
+
+# The core's tests where Django is not installed.
+test-core: $(CORE)/.core
+	$(CORE)/bin/python -m pytest -c tests/core/pytest.ini --rootdir . tests/core
 
 bench: env-dev
 	$(BIN)/python scripts/bench.py
@@ -46,6 +56,7 @@ vendor: env-dev
 lock: env
 	$(UV) pip compile -q --universal --python-version 3.11 --generate-hashes --no-header requirements/base.in -o requirements/base.txt
 	$(UV) pip compile -q --universal --python-version 3.11 --generate-hashes --no-header requirements/dev.in -o requirements/dev.txt
+	$(UV) pip compile -q --universal --python-version 3.11 --generate-hashes --no-header requirements/core-test.in -o requirements/core-test.txt
 	$(UV) pip compile -q --universal --python-version 3.11 --generate-hashes --no-header requirements/uv.in -o requirements/uv.txt
 
 env: $(VENV)/.base
@@ -65,4 +76,9 @@ $(VENV)/.base: $(UV) requirements/base.txt pyproject.toml
 
 $(VENV)/.dev: $(VENV)/.base requirements/dev.txt
 	@$(UV) pip install --quiet --python $(BIN)/python --require-hashes -r requirements/dev.txt
+	@touch $@
+
+$(CORE)/.core: $(UV) requirements/core-test.txt
+	@$(PYTHON) -m venv $(CORE)
+	@$(UV) pip install --quiet --python $(CORE)/bin/python --require-hashes -r requirements/core-test.txt
 	@touch $@

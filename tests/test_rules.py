@@ -30,7 +30,43 @@ def test_types():
 
 
 def test_templates():
-    _run(str(BIN / "djlint"), "canopy_web/templates", "--lint", "--quiet")
+    _run(str(BIN / "djlint"), "canopy_web/templates", "canopy_web/stations", "--lint", "--quiet")
+
+
+LINE = 160
+
+
+@pytest.mark.parametrize("path", sorted((ROOT / "canopy_web").rglob("*.html")), ids=lambda p: p.name)
+def test_templates_are_indented_and_no_line_is_long(path):
+    lines = path.read_text(encoding="utf-8").splitlines()
+    assert [n for n, line in enumerate(lines, 1) if len(line) > LINE] == []
+    # What stands inside a block never stands further out than the block's own tag.
+    open_at: list[int] = []
+    for number, line in enumerate(lines, 1):
+        depth = len(line) - len(line.lstrip())
+        inner = line.strip()
+        if re.match(r"{% (?:end|else|elif|empty)", inner) and open_at:
+            assert depth == open_at[-1], (path.name, number)
+            if inner.startswith("{% end"):
+                open_at.pop()
+        elif re.fullmatch(r"{% (?:if|for|with|block) [^%]*%}", inner):
+            assert not open_at or depth >= open_at[-1], (path.name, number)
+            open_at.append(depth)
+        elif open_at and inner:
+            assert depth >= open_at[-1], (path.name, number)
+
+
+def test_no_formatter_is_switched_off():
+    for path in [p for top in ("canopy", "canopy_web", "tests", "scripts") for p in (ROOT / top).rglob("*.py")]:
+        text = path.read_text(encoding="utf-8")
+        assert not re.search(r"#\s*fmt:\s*(?:off|skip|on)\b", text), path
+        assert not re.search(r"noqa: E5" + "01", text), path
+
+
+@pytest.mark.parametrize("path", ["canopy_web/static/css/canopy.css", "canopy_web/static/js/canopy.js"])
+def test_no_line_of_style_or_script_is_long(path):
+    lines = (ROOT / path).read_text(encoding="utf-8").splitlines()
+    assert [n for n, line in enumerate(lines, 1) if len(line) > LINE and "data:image" not in line] == []
 
 
 def test_migrations_are_complete():

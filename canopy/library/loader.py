@@ -154,7 +154,7 @@ leaf_lights = _shelf(LeafLight, "leaf_light.toml", "leaf_light")
 lamp_spectra = _shelf(SpectrumClass, "lamp_spectra.toml", "lamp_spectrum")
 
 
-SHELVES = {
+SHELVES: dict[str, Callable[[], Mapping[str, Any]]] = {
     "crops": crops,
     "materials": materials,
     "fixtures": fixtures,

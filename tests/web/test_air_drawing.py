@@ -25,8 +25,8 @@ from canopy_web.drawing.air_symbols import Line, arrow, half_px, part_name, symb
 from canopy_web.drawing.airpath import ALONG_PX, AWAY_PX, faces_of, outside_of, view_of
 from canopy_web.drawing.fan_chart import HEIGHT, WIDTH, fan_chart
 from canopy_web.drawing.sheet import sheet
-from tests.core.air.test_air_verdicts import planted, report_of
 from tests.core.air.worked import exhaust, household, tent
+from tests.core.evaluate.air.test_verdicts import planted, report_of
 
 PARTS = {
     "fan": FanPart(id="fan", spec=fans()["inline-125"].spec),

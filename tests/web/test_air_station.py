@@ -395,7 +395,7 @@ def test_a_household_kept_by_version_one_opens_with_its_fan_as_a_way(mine, row, 
     import json
     import zlib
 
-    from tests.core.air.test_airways_in_plans import old_plan
+    from tests.core.plan.test_airways import old_plan
 
     old = json.dumps(old_plan(small_plan)).encode()
     state = row.head

@@ -26,7 +26,7 @@ from canopy_web.planning import actions
 from canopy_web.planning.models import GrowPlan, PlanState
 from canopy_web.planning.store import to_plan
 from canopy_web.stations.registry import HOUSE
-from tests.core.test_hard_spaces import hot_tent
+from tests.core.evaluate.test_hard_spaces import hot_tent
 from tests.core.wild import plans
 from tests.web.test_space_station import _picture
 

@@ -80,10 +80,10 @@ def feed_part(request: HttpRequest, where: Where) -> HttpResponse:
         fresh = {"name": name, "ec_ms_cm_per_ml_l": USUAL_STRENGTH_MS_CM}
         return change(request, where, f"Added {name}", Add(at=at, collection="parts", parts=(fresh,), prefix="part"))
     if what == "remove":
-        name = next((part.name for part in parts if part.id == key), None)
-        if name is None:
+        going = next((part.name for part in parts if part.id == key), None)
+        if going is None:
             raise Http404
-        return change(request, where, f"Removed {name}", Remove(at=at, collection="parts", part_ids=(key,)))
+        return change(request, where, f"Removed {going}", Remove(at=at, collection="parts", part_ids=(key,)))
     return edit_listed(
         request,
         where,

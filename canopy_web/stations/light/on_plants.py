@@ -11,6 +11,9 @@ from canopy.margin import Amount, judge_window
 from canopy_web.stations.light import forms as light_forms
 from canopy_web.workspace.where import Where
 
+# Where DEPTHS of the leaf levels lie, in words.
+LEVELS = ("Top", "¼ down", "Middle", "¾ down", "Lowest")
+
 
 def on_plants_tab(where: Where, report: SpaceReport, bad: Mapping[str, Any]) -> dict[str, Any]:
     """Fill the tab."""
@@ -22,7 +25,7 @@ def on_plants_tab(where: Where, report: SpaceReport, bad: Mapping[str, Any]) -> 
             {
                 "number": item.plant.number,
                 "name": item.plant.crop.name,
-                "levels": [f"{value:.0f}" for value in item.levels],
+                "levels": [(name, f"{value:.0f}") for name, value in zip(LEVELS, item.levels, strict=True)],
                 "mean": f"{item.mean_umol_m2_s:.0f}",
                 "dli": f"{dli:.1f}",
                 "window": Amount(value=want.dli_mol_m2_d.low, high=want.dli_mol_m2_d.high, unit="").text(),
@@ -37,6 +40,7 @@ def on_plants_tab(where: Where, report: SpaceReport, bad: Mapping[str, Any]) -> 
     middle = {"x_m": size.width_m / 2, "y_m": size.depth_m / 2, "z_m": round(size.height_m / 4, 2)}
     return {
         "per_plant": found,
+        "level_names": LEVELS,
         "probe_form": bad.get("probe") or light_forms.ProbeForm(middle, system=where.system, prefix="probe"),
         "delivered": report.margin("light.delivered"),
     }

@@ -33,8 +33,8 @@ from canopy.plan.airways import OtherSpeed
 from canopy.plan.edit import apply
 from canopy.schedule import Cycle, WithLamps
 from tests.conftest import mending
-from tests.core.air.test_air_verdicts import planted
 from tests.core.air.worked import household, tent
+from tests.core.evaluate.air.test_verdicts import planted
 
 SPEEDS = st.sampled_from([0.0, 0.1, 0.45, 0.7, 1.0])
 BORES = st.sampled_from([0.05, 0.1, 0.125, 0.2])

@@ -7,8 +7,8 @@ import math
 import pytest
 
 from canopy.plan import Air, Airway, FanPart, Measured, Opening
-from tests.core.air.test_air_verdicts import margin, planted, report_of, with_port
 from tests.core.air.worked import FAN, duct, exhaust
+from tests.core.evaluate.air.test_verdicts import margin, planted, report_of, with_port
 
 
 def windowed(side_m, **more):

@@ -11,10 +11,10 @@ from canopy.plan import Air, Airway, Ambient, FanPart, Measured, Opening, Site, 
 from canopy.power import appliance_loads
 from canopy.psychrometrics import humidity_ratio
 from canopy.schedule import Cycle
-from tests.core.air.test_air_verdicts import PORT, planted, report_of, with_port
 from tests.core.air.test_network import joined
 from tests.core.air.test_what_air_does import USB
 from tests.core.air.worked import FAN, SMALL, a_room, exhaust, household, tent
+from tests.core.evaluate.air.test_verdicts import PORT, planted, report_of, with_port
 
 ROOM = a_room(day_c=21, day_rh_pct=50, night_c=18, night_rh_pct=55)
 COLD = Ambient(day_c=1, day_rh_pct=80, night_c=-5, night_rh_pct=85)

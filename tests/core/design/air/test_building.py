@@ -28,8 +28,8 @@ from canopy.plan.changes import Remove
 from canopy.plan.edit import apply
 from canopy.schedule import Cycle
 from tests.conftest import on
-from tests.core.air.test_air_verdicts import PORT, planted
 from tests.core.air.worked import CARBON, FAN, FLEX, SMALL, duct, exhaust, household, tent
+from tests.core.evaluate.air.test_verdicts import PORT, planted
 
 EMPTY = Airway(id="way", name="Way")
 INWARDS = EMPTY.model_copy(update={"way": "in"})

@@ -12,9 +12,9 @@ from canopy.margin import ORDER
 from canopy.plan import Air, dumps, loads
 from canopy.plan.edit import apply
 from tests.conftest import mending
-from tests.core.air.test_air_verdicts import planted, report_of
 from tests.core.air.test_shell import KINDS
 from tests.core.air.worked import a_room, household, tent
+from tests.core.evaluate.air.test_verdicts import planted, report_of
 
 LAYOUTS = ("exhaust", "filtered", "intake", "push-pull")
 FAR = tent(kind="cabinet", openings=()).model_copy(update={"id": "far", "name": "Far"})
