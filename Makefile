@@ -41,7 +41,7 @@ fix: env-dev
 
 # The core's tests where Django is not installed.
 test-core: $(CORE)/.core
-	$(CORE)/bin/python -m pytest -c tests/core/pytest.ini --rootdir . tests/core
+	$(CORE)/bin/python -m pytest -c tests/core-alone.ini --rootdir . tests/core
 
 bench: env-dev
 	$(BIN)/python scripts/bench.py

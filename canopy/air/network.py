@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
-from dataclasses import dataclass, replace
+from collections.abc import Mapping
+from dataclasses import dataclass, field, replace
 from functools import lru_cache
 
 from canopy.air.chain import Chain, chain_of
@@ -153,33 +153,39 @@ def neighbours(plan: Plan, space: Space) -> tuple[Space, ...]:
     return tuple(known[key] for key in found)
 
 
-def network(
-    plan: Plan,
-    space: Space,
-    *,
-    lit: bool,
-    rise_k: float,
-    still: Iterable[str] = (),
-    speeds: Mapping[str, float] | None = None,
-    loading: float | None = None,
-) -> Network:
+@dataclass(frozen=True, kw_only=True)
+class Moment:
+    """A moment at which a space's air is asked for.
+
+    ``lit`` lamps on, for the fans' speeds by day and night; ``rise_k`` how much warmer it is inside than in the room
+    [K]; ``still`` ids of ways of air whose fans stand; ``speeds`` speed for all fans of a way by its id, 0 to 1,
+    instead of the one that is set; ``loading`` least resistance of filters against new, as they are when None.
+    """
+
+    lit: bool = True
+    rise_k: float = 0.0
+    still: tuple[str, ...] = ()
+    speeds: Mapping[str, float] = field(default_factory=dict)
+    loading: float | None = None
+
+
+BY_DAY = Moment()
+
+
+def network(plan: Plan, space: Space, at: Moment = BY_DAY) -> Network:
     """Draw up the network around a space.
 
     Parameters
     ----------
     plan : the plan, for the spaces it is joined to
-    lit : lamps on, for the fans' speeds by day and night
-    rise_k : how much warmer it is inside than in the room [K]
-    still : ids of ways of air whose fans stand
-    speeds : speed for all fans of a way by its id, instead of the one that is set
-    loading : least resistance of filters against new; as they are when None
+    at : lamps on or off, warmth, and which fans run how; as set, by day, unless said
 
     Returns
     -------
     Network : to be solved
     """
     around, air = neighbours(plan, space), density_share(plan.site.altitude_m)
-    stopped, ids = set(still), {other.id for other in around}
+    ids = {other.id for other in around}
     nodes, ways = [], []
     taken: dict[str, set[str]] = {other.id: set() for other in around}
     for owner in around:
@@ -194,35 +200,22 @@ def network(
             holes=holes(owner, frozenset(taken[owner.id])),
             height_m=owner.size.height_m,
             open=is_open(owner),
-            rise_k=rise_k if owner.id == space.id else 0.0,
+            rise_k=at.rise_k if owner.id == space.id else 0.0,
             density_share=air,
         )
         nodes.append(node)
         for airway in owner.airways:
-            speed = (speeds or {}).get(airway.id) if owner.id == space.id else None
-            ways.append(
-                _way(owner, node, airway, ids, lit=lit, still=airway.id in stopped, speed=speed, loading=loading)
-            )
+            ways.append(_way(owner, node, airway, ids, at if owner.id == space.id else replace(at, speeds={})))
     return Network(nodes=tuple(nodes), ways=tuple(ways))
 
 
-def _way(
-    owner: Space,
-    node: Node,
-    airway: Airway,
-    ids: set[str],
-    *,
-    lit: bool,
-    still: bool,
-    speed: float | None,
-    loading: float | None,
-) -> Way:
+def _way(owner: Space, node: Node, airway: Airway, ids: set[str], moment: Moment) -> Way:
     far = airway.space_id if airway.ends == "space" and airway.space_id in ids else None
     hole = next((o for o in owner.openings if airway.port and o.id == airway.port.opening_id), None)
     shut = hole is not None and (not hole.open or hole.use == "closed")
-    chain = chain_of(airway, hole.diameter_m if hole else None, shut, loading, node.density_share)
-    set_to = tuple(fan.speed_at(lit=lit) if speed is None else speed for fan in airway.fans)
-    at = tuple(0.0 for _ in set_to) if still else set_to
+    chain = chain_of(airway, hole.diameter_m if hole else None, shut, moment.loading, node.density_share)
+    speed = 0.0 if airway.id in moment.still else moment.speeds.get(airway.id)
+    at = tuple(fan.speed_at(lit=moment.lit) if speed is None else speed for fan in airway.fans)
     outwards = airway.way == "out"
     lift = node.stack_pa(opening_level_m(owner, hole)) if hole else 0.0
     fixed = None

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 
 from canopy.air.fan_curve import power_w, steps_of
-from canopy.air.network import Network, network, pressure_without_pa, pressures_pa
+from canopy.air.network import Moment, Network, network, pressure_without_pa, pressures_pa
 from canopy.plan.airways import Airway
 from canopy.plan.document import Plan, Space
 
@@ -97,7 +97,7 @@ def operating_points(plan: Plan, space: Space, airway: Airway, *, lit: bool = Tr
     -------
     tuple of OperatingPoint : slowest first; empty without a fan
     """
-    found = network(plan, space, lit=lit, rise_k=0.0)
+    found = network(plan, space, Moment(lit=lit, rise_k=0.0))
     return tuple(operating_point(found, space.id, airway.id, speed) for speed in speeds_of(airway))
 
 
@@ -114,7 +114,7 @@ def system_curve(plan: Plan, space: Space, airway: Airway, up_to_m3_h: float, *,
     -------
     Curve : rising pressure against flow
     """
-    found = network(plan, space, lit=True, rise_k=0.0)
+    found = network(plan, space, Moment(lit=True, rise_k=0.0))
     way = next(way for way in found.ways if way.airway.id == airway.id)
     points = []
     for number in range(count):

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from math import hypot
 
-from canopy.air.network import Network, Way, network, pressures_pa
+from canopy.air.network import BY_DAY, Moment, Network, Way, network, pressures_pa
 from canopy.air.shell import door_flow_m3_h, draught_m3_h, open_side_flow_m3_h
 from canopy.plan.airways import Airway
 from canopy.plan.document import Plan, Space
@@ -119,32 +119,19 @@ class Ventilation:
         return next((flow for flow in self.ways if flow.airway.id == airway_id), None)
 
 
-def ventilation(
-    plan: Plan,
-    space: Space,
-    *,
-    lit: bool = True,
-    rise_k: float = 0.0,
-    still: tuple[str, ...] = (),
-    speeds: dict[str, float] | None = None,
-    loading: float | None = None,
-) -> Ventilation:
+def ventilation(plan: Plan, space: Space, at: Moment = BY_DAY) -> Ventilation:
     """Find what a space's fans, openings and seams bring about at one moment.
 
     Parameters
     ----------
     plan : the plan, for the spaces it is joined to
-    lit : lamps on, for the fans' speeds by day and night
-    rise_k : how much warmer it is inside than in the room [K]
-    still : ids of ways whose fans stand
-    speeds : speed for all fans of a way by its id, instead of the one that is set
-    loading : least resistance of filters against new; as they are when None
+    at : lamps on or off, warmth, and which fans run how; as set, by day, unless said
 
     Returns
     -------
     Ventilation : pressure and flows, mass in balance to 1e-7 m³/s
     """
-    found = network(plan, space, lit=lit, rise_k=rise_k, still=still, speeds=speeds, loading=loading)
+    found = network(plan, space, at)
     pressures, node = pressures_pa(found), found.nodes[0]
     here = pressures[space.id]
     flows = []
@@ -165,7 +152,7 @@ def ventilation(
         holes=tuple(passing),
         space_id=space.id,
         still_m3_h=draught_m3_h(space),
-        open_m3_h=open_side_flow_m3_h(space, max(rise_k, 0.0)),
+        open_m3_h=open_side_flow_m3_h(space, max(at.rise_k, 0.0)),
         beyond_m3_h=_beyond_m3_h(found, pressures),
     )
 
@@ -233,7 +220,7 @@ def breath(plan: Plan, space: Space, *, lit: bool, rise_k: float) -> Breath:
     """
     duties = {way.id: way.duty(space.lit, while_lit=lit) for way in space.airways if way.fans}
     still = tuple(key for key, duty in duties.items() if duty <= 0)
-    running = ventilation(plan, space, lit=lit, rise_k=rise_k, still=still)
+    running = ventilation(plan, space, Moment(lit=lit, rise_k=rise_k, still=still))
     phases, past, air = [], 0.0, running
     for key, duty in sorted(duties.items(), key=lambda item: item[1]):
         if not 0 < duty < 1:
@@ -242,6 +229,6 @@ def breath(plan: Plan, space: Space, *, lit: bool, rise_k: float) -> Breath:
             phases.append(Phase(share=duty - past, air=air))
             past = duty
         still = (*still, key)
-        air = ventilation(plan, space, lit=lit, rise_k=rise_k, still=still)
+        air = ventilation(plan, space, Moment(lit=lit, rise_k=rise_k, still=still))
     phases.append(Phase(share=1 - past, air=air))
     return Breath(running=running, phases=tuple(phases), door_m3_h=door_flow_m3_h(space, rise_k))

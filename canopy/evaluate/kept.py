@@ -25,7 +25,7 @@ def key_of(plan: Plan, space: Space, day: dt.date) -> Hashable:
 
     Parameters
     ----------
-    plan : the plan
+    plan : with all its spaces, for what they share with this one
     space : one of its spaces, or one that is tried in its place
     day : the day it is looked at
 
@@ -77,7 +77,7 @@ def report_of(
 
     Parameters
     ----------
-    plan : the plan
+    plan : with all its spaces, for what they share with this one
     space : one of its spaces
     day : the day it is looked at; the plan's own date when None
     quality : how finely to cut the walls for light

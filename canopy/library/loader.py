@@ -79,6 +79,12 @@ def _shelf(model: type[_R], filename: str, table: str) -> Callable[[], Mapping[s
 
     @cache
     def rows() -> Mapping[str, _R]:
+        """Read one shelf of the library; raises LibraryError.
+
+        Returns
+        -------
+        Mapping : id to row, in the order of the data file
+        """
         return _load(model, filename, table)
 
     return rows

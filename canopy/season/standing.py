@@ -66,6 +66,10 @@ def cast_of(plan: Plan) -> Cast:
     )
 
 
+# A crop and a stage of its life.
+CropStage = tuple[str, str]
+
+
 @dataclass(frozen=True, kw_only=True)
 class Growing:
     """A plant as it stands on a day; ``number`` is its place in the space's list, from 1."""
@@ -93,6 +97,11 @@ class Growing:
     def stage(self) -> str:
         """The stage it is in."""
         return self.want.kind
+
+    @property
+    def kind(self) -> CropStage:
+        """Its crop and stage: plants of a kind want the same."""
+        return self.crop.id, self.want.kind
 
     @property
     def x_m(self) -> float:
@@ -169,6 +178,14 @@ class Standing:
     def by_id(self) -> Mapping[str, Growing]:
         """The plants by id."""
         return {plant.id: plant for plant in self.plants}
+
+    @cached_property
+    def by_kind(self) -> Mapping[CropStage, tuple[Growing, ...]]:
+        """The plants by crop and stage, in their own order."""
+        found: dict[CropStage, list[Growing]] = {}
+        for plant in self.plants:
+            found.setdefault(plant.kind, []).append(plant)
+        return {kind: tuple(group) for kind, group in found.items()}
 
     def moved(self, space: Space) -> Standing:
         """Give the same plants in a changed space, for what-ifs that leave the plants alone.

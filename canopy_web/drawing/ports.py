@@ -7,6 +7,7 @@ from typing import Any
 from canopy.plan.document import Space
 from canopy.plan.shell import Opening
 from canopy.quantities import DIAMETER, show
+from canopy.words import capital
 from canopy_web.drawing.scene import Box, PortMark
 
 
@@ -16,7 +17,7 @@ def draw_port(space: Space, hole: Opening, box: Box, view: str, scale: float, sy
     ru, rv = hole.across_m / 2 * s, hole.up_m / 2 * s
     wide = show(hole.across_m, DIAMETER, system)
     measure = wide if hole.shape == "round" else f"{hole.shape} {wide} × {show(hole.up_m, DIAMETER, system)}"
-    title = f"{hole.use.capitalize()} {measure}, {hole.face}{'' if hole.open else ', shut'}"
+    title = f"{capital(hole.use)} {measure}, {hole.face}{'' if hole.open else ', shut'}"
     use = hole.use if hole.open else "closed"
     across, up = _slides(hole.face, view)
     slide: dict[str, Any] = {"across": across, "up": up, "u_m": hole.u_m, "v_m": hole.v_m}

@@ -7,11 +7,12 @@ from typing import Any
 
 from canopy.library import GROUPS, Crop, crops, fixtures, materials
 from canopy.plan import FACES
+from canopy.words import capital
 
 Choices = list[tuple[str, Any]]
 
 
-SIDES: Choices = [(side, side.capitalize()) for side in ("left", "right", "front", "back")]
+SIDES: Choices = [(side, capital(side)) for side in ("left", "right", "front", "back")]
 
 
 KINDS: Choices = [
@@ -65,7 +66,7 @@ def stage_choices(crop: Crop | None) -> Choices:
     return [(stage.kind, stage.kind.replace("-", " ")) for stage in crop.stages] if crop else []
 
 
-FACE_CHOICES = [(face, face.capitalize()) for face in FACES]
+FACE_CHOICES = [(face, capital(face)) for face in FACES]
 
 
 def material_choices() -> list[tuple[str, str]]:

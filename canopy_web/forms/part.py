@@ -9,6 +9,7 @@ from django import forms
 
 from canopy.errors import PlanConflictError, PlanError
 from canopy.quantities import number
+from canopy.words import capital
 from canopy_web.forms.fields import NumberField, QuantityField
 
 CONFLICT = "conflict"
@@ -80,13 +81,13 @@ class PartForm(forms.Form):
     def take(self, error: PlanError) -> None:
         """Show what the plan refuses, at the field it concerns."""
         for problem in error.problems:
-            message = problem.message[0].upper() + problem.message[1:]
+            message = capital(problem.message)
             self.add_error(self._field_of(problem.path), message)
 
     def clash(self, error: PlanConflictError) -> None:
         """Say at a field that it was changed meanwhile; what was typed stays, and the person chooses."""
         for problem in error.problems:
-            message = f"{problem.message[0].upper()}{problem.message[1:]}. Yours is kept here: choose."
+            message = f"{capital(problem.message)}. Yours is kept here: choose."
             self.add_error(self._field_of(problem.path), forms.ValidationError(message, code=CONFLICT))
 
     def _field_of(self, path: str) -> str | None:

@@ -11,6 +11,7 @@ from django.http import HttpRequest
 
 from canopy.errors import QuantityError
 from canopy.quantities import LENGTH, parse_between
+from canopy.words import capital
 
 # In place of a height where the map shows each plant's own top.
 ON_CANOPY = "canopy"
@@ -97,5 +98,5 @@ def _with_length(look: Look, key: str, typed: str, most: float, what: str) -> Lo
         value = parse_between(typed, LENGTH, 0, most, default_unit="meter", what=what)
     except QuantityError as error:
         words = str(error)
-        return replace(look, wrong=f"{words[0].upper()}{words[1:]}.")
+        return replace(look, wrong=f"{capital(words)}.")
     return replace(look, cut=value) if key == "cut" else replace(look, level=value)

@@ -11,6 +11,7 @@ from django.shortcuts import render
 
 from canopy.errors import EvaluationError, PlanConflictError, PlanError
 from canopy.plan.changes import Act
+from canopy.words import capital
 from canopy_web.forms.part import PartForm
 from canopy_web.workspace.context import context
 from canopy_web.workspace.where import Where
@@ -27,7 +28,7 @@ def page(request: HttpRequest, where: Where, **more: Any) -> HttpResponse:
 def said(error: PlanError | EvaluationError) -> str:
     """Say an error as a sentence."""
     message = error.problems[0].message if isinstance(error, PlanError) else str(error)
-    return f"{message[0].upper()}{message[1:]}."
+    return f"{capital(message)}."
 
 
 def attempt(

@@ -8,6 +8,7 @@ from collections.abc import Callable, Iterable
 
 from canopy.air import ventilation
 from canopy.air.fan_curve import steps_of
+from canopy.air.network import Moment
 from canopy.design.air.openings import INTAKE_M_S, open_area_m2, with_way
 from canopy.equipment import FanSpec, FilterSpec
 from canopy.evaluate.air.breathing import breathing
@@ -178,7 +179,7 @@ def smallest_fan(
         if speed is None:
             continue
         set_to = at_speed(space, airway, speed)
-        if speed < 1 and ventilation(plan, set_to, lit=lit).fan_out_m3_h <= _AMPLE * need_m3_h:
+        if speed < 1 and ventilation(plan, set_to, Moment(lit=lit)).fan_out_m3_h <= _AMPLE * need_m3_h:
             return set_to, airway, speed
         if second is None or (second[2] == 1 and speed < 1):
             second = (set_to, airway, speed)
@@ -269,7 +270,7 @@ def slowest_step(plan: Plan, space: Space, airway: Airway, need_m3_h: float, *, 
     duty = airway.duty(space.lit, while_lit=lit)
 
     def gives(speed: float) -> bool:
-        air = ventilation(plan, space, lit=lit, speeds={airway.id: speed})
+        air = ventilation(plan, space, Moment(lit=lit, speeds={airway.id: speed}))
         return max(air.fan_in_m3_h, air.fan_out_m3_h) * duty >= need_m3_h
 
     if not steps or not gives(steps[-1]):

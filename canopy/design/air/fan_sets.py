@@ -9,7 +9,7 @@ from canopy.air import ventilation
 from canopy.air.chain import Chain, NeededAdapter
 from canopy.air.fan_curve import power_w, steps_of
 from canopy.air.filter_bed import AGED, CONTACT_POOR_S, FACE_MOST_M_S, FilterLoad, filter_load
-from canopy.air.network import network
+from canopy.air.network import Moment, network
 from canopy.air.noise import together_db
 from canopy.design.air.building import at_speed, exhaust_parts, refitted
 from canopy.design.air.mend import main_way
@@ -152,7 +152,7 @@ def try_set(plan: Plan, space: Space, choice: FanSet, need_m3_h: float) -> FanSe
     duty = way.duty(space.lit, while_lit=True)
 
     def flow(speed: float, loading: float | None = AGED) -> float:
-        air = ventilation(plan, made, speeds={way.id: speed}, loading=loading)
+        air = ventilation(plan, made, Moment(speeds={way.id: speed}, loading=loading))
         return max(air.fan_in_m3_h, air.fan_out_m3_h) * duty
 
     low, high = 0, len(steps) - 1
@@ -194,7 +194,7 @@ def _heard(space: Space, way: Airway) -> float:
 
 
 def _chain(plan: Plan, space: Space, way_id: str) -> Chain:
-    return next(way.chain for way in network(plan, space, lit=True, rise_k=0.0).ways if way.airway.id == way_id)
+    return next(way.chain for way in network(plan, space, Moment(lit=True, rise_k=0.0)).ways if way.airway.id == way_id)
 
 
 def best_sets(tried: Iterable[FanSet]) -> list[tuple[FanSet, tuple[str, ...]]]:

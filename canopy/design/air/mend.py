@@ -7,6 +7,7 @@ from __future__ import annotations
 from canopy.air import ventilation
 from canopy.air.fan_curve import steps_of
 from canopy.air.filter_bed import FACE_MOST_M_S, filter_load
+from canopy.air.network import Moment
 from canopy.design.air.building import (
     at_diameter,
     at_speed,
@@ -233,7 +234,7 @@ def mend_intake(report: SpaceReport, margin: Margin) -> Remedy | None:
         if wider is None:
             break
         opened = wider
-        after = ventilation(report.plan, opened, lit=True)
+        after = ventilation(report.plan, opened, Moment(lit=True))
         if after.fan_out_m3_h - after.fan_in_m3_h <= drawn * 1.02:
             break
         drawn = after.fan_out_m3_h - after.fan_in_m3_h
@@ -249,7 +250,7 @@ def _slower_intake(report: SpaceReport) -> Remedy | None:
         return None
     now = max(fan.speed for fan in way.fans)
     for speed in sorted((step for step in steps_of(way.fans[0].spec) if step < now), reverse=True):
-        air = ventilation(report.plan, space, speeds={way.id: speed})
+        air = ventilation(report.plan, space, Moment(speeds={way.id: speed}))
         if air.pressure_pa < -1.0:
             return _set(report, at_speed(space, way, speed), sentence("Slow the intake fan to {s}", s=_percent(speed)))
     return None

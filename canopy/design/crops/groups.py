@@ -12,7 +12,7 @@ from canopy.evaluate.crops.company import QUANTITIES, Quantity, window_of
 from canopy.library import Crop, StageTargets
 from canopy.light.photometry import ppf
 from canopy.plan.document import Plan, Space
-from canopy.season import Growing, Standing, cast_of, standing_of
+from canopy.season import Standing, cast_of, standing_of
 
 # What a gap weighs: one unit is about as bad as one more step outside a window.
 _SCALE = {"hours": 1.0, "day": 2.0, "night": 2.0, "humidity": 12.0, "root": 3.0, "wind": 0.2, "feed": 0.5}
@@ -137,9 +137,6 @@ def kinds_in(here: Standing) -> list[Kind]:
     -------
     list of Kind : one for each crop and stage
     """
-    found: dict[tuple[str, str], list[Growing]] = {}
-    for plant in here.plants:
-        found.setdefault((plant.crop_id, plant.stage), []).append(plant)
     return [
         Kind(
             crop=row[0].crop,
@@ -149,7 +146,7 @@ def kinds_in(here: Standing) -> list[Kind]:
             area_m2=sum(pi * plant.spread_m**2 / 4 for plant in row),
             height_m=max(plant.top_m - plant.plant.base_m for plant in row),
         )
-        for row in found.values()
+        for row in here.by_kind.values()
     ]
 
 

@@ -9,6 +9,7 @@ from canopy.evaluate.air.breathing import Breathing, Half
 from canopy.evaluate.air.paths import PathReport
 from canopy.margin import Amount, Margin, Sentence, Step, Verdict, Working, judge_least, sentence
 from canopy.plan.document import Space
+from canopy.words import capital
 
 OVER_SIZED = 3.0
 _ROOM_RISE_K, _ROOM_RISE_MOST_K, _ROOM_RH_PCT, _ROOM_RH_MOST_PCT = 2.0, 4.0, 65.0, 70.0
@@ -95,7 +96,7 @@ def _flow(space: Space, breathing: Breathing) -> Margin:
             f"{way} {{there}}, over three times the {{need}} needed: it dries the air and makes noise. Run it slower."
         ),
     }
-    why = chosen.reason[0].upper() + chosen.reason[1:] + "." if chosen.reason else words[verdict]
+    why = capital(chosen.reason) + "." if chosen.reason else words[verdict]
     if is_open(space) and verdict != "short":
         why = "An open side lets the room's air through freely."
     return Margin(
@@ -129,7 +130,7 @@ def _flow_by_night(space: Space, breathing: Breathing) -> Margin:
         if need >= _WORTH_A_WORD_M3_H
         else "With the lamps off {there} move, and nothing asks for more.",
     }
-    why = chosen.reason[0].upper() + chosen.reason[1:] + "." if chosen.reason else words[verdict]
+    why = capital(chosen.reason) + "." if chosen.reason else words[verdict]
     return Margin(
         id="air.flow-night",
         station="air",
@@ -153,7 +154,7 @@ def _criterion(half: Half, demand: Demand) -> Margin:
     verdict: Verdict = "good" if met else "short"
     why: Sentence
     if not answered:
-        why = sentence(demand.reason[0].upper() + demand.reason[1:] + ".")
+        why = sentence(capital(demand.reason) + ".")
     elif met:
         why = sentence(f"By {NAMES[demand.criterion]} {{need}} would do; {{there}} move.", **amounts)
     else:

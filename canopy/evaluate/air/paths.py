@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from canopy.air.chain import Chain, Element
 from canopy.air.filter_bed import AGED, FilterLoad, filter_load
 from canopy.air.losses import area_m2
-from canopy.air.network import network
+from canopy.air.network import Moment, network
 from canopy.air.operating import OperatingPoint, operating_point
 from canopy.air.ventilation import WayFlow, ventilation
 from canopy.evaluate.air.breathing import Breathing
@@ -65,8 +65,8 @@ def path_reports(plan: Plan, space: Space, breathing: Breathing) -> tuple[PathRe
     """
     found = []
     filtered = any(way.filters for way in space.airways)
-    aged = ventilation(plan, space, loading=AGED) if filtered else breathing.lit.air.running
-    net = network(plan, space, lit=True, rise_k=0.0) if space.airways else None
+    aged = ventilation(plan, space, Moment(loading=AGED)) if filtered else breathing.lit.air.running
+    net = network(plan, space, Moment(lit=True, rise_k=0.0)) if space.airways else None
     for airway in space.airways:
         flow, night = breathing.lit.air.running.way(airway.id), breathing.dark.air.running.way(airway.id)
         later = aged.way(airway.id)

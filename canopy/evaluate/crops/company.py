@@ -183,8 +183,7 @@ def kinds_of(here: Standing) -> list[Growing]:
     -------
     list of Growing : in the order of its plants
     """
-    kinds = {(plant.crop_id, plant.stage): plant for plant in reversed(here.plants)}
-    return list(reversed(kinds.values()))
+    return [group[0] for group in here.by_kind.values()]
 
 
 def company_margins(here: Standing) -> list[Margin]:

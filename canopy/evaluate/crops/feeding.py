@@ -53,10 +53,7 @@ def main_kind(here: Standing) -> Growing | None:
     -------
     Growing : None where nothing grows
     """
-    counts: dict[tuple[str, str], list[Growing]] = {}
-    for plant in here.plants:
-        counts.setdefault((plant.crop_id, plant.stage), []).append(plant)
-    return max(counts.values(), key=len)[0] if counts else None
+    return max(here.by_kind.values(), key=len)[0] if here.plants else None
 
 
 def uptake_l_d(here: Standing, air: Breathing) -> float:

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
+from functools import cached_property
 from math import pi
 from statistics import median
 
@@ -14,6 +16,7 @@ from canopy.light.field import LightField
 from canopy.light.photometry import fixture_load, ppf
 from canopy.light.scene import DEFAULT, Quality, field_of, hours, inside, weights
 from canopy.season import Growing, Standing
+from canopy.season.standing import CropStage
 
 Array = NDArray[np.float64]
 _MAP_ACROSS = 22
@@ -55,6 +58,14 @@ class Lighting:
     plants: tuple[PlantLight, ...]
     map: LightMap | None
     canopy_umol_s: float = 0.0
+
+    @cached_property
+    def by_kind(self) -> Mapping[CropStage, tuple[PlantLight, ...]]:
+        """The plants' light by crop and stage, in their own order."""
+        found: dict[CropStage, list[PlantLight]] = {}
+        for light in self.plants:
+            found.setdefault(light.plant.kind, []).append(light)
+        return {kind: tuple(group) for kind, group in found.items()}
 
     @property
     def delivered_umol_per_j(self) -> float:

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass
-from itertools import groupby
 
 from canopy.evaluate.light.headroom import stack_margins
 from canopy.evaluate.light.lighting import Lighting, PlantLight
@@ -33,8 +32,7 @@ def light_margins(here: Standing, lighting: Lighting) -> list[Margin]:
     list of Margin : empty when nothing grows there and nothing hangs there
     """
     found: list[Margin] = []
-    key = lambda light: (light.plant.crop_id, light.plant.stage)
-    for _, group in groupby(sorted(lighting.plants, key=key), key=key):
+    for _, group in sorted(lighting.by_kind.items()):
         found += _crop(here, list(group))
     if lighting.plants and (here.space.fixtures or here.space.daylight):
         found += [_limit(lighting), _evenness(lighting), _delivered(here, lighting)]
@@ -325,7 +323,7 @@ def _delivered(here: Standing, lighting: Lighting) -> Margin:
 class _Evenness:
     """Plants of one crop and stage: dimmest point and mean [µmol/m²/s], and their ratio."""
 
-    members: list[PlantLight]
+    members: tuple[PlantLight, ...]
     least: float
     mean: float
 
@@ -335,16 +333,13 @@ class _Evenness:
 
 
 def _least_even(lighting: Lighting) -> _Evenness:
-    kinds: dict[tuple[str, str], list[PlantLight]] = {}
-    for light in lighting.plants:
-        kinds.setdefault((light.plant.crop_id, light.plant.stage), []).append(light)
     found = [
         _Evenness(
             members=group,
             least=min(light.least_ppfd_umol_m2_s for light in group),
             mean=sum(light.ppfd_umol_m2_s for light in group) / len(group),
         )
-        for group in kinds.values()
+        for group in lighting.by_kind.values()
     ]
     return min(found, key=lambda item: item.evenness)
 

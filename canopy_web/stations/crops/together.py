@@ -12,6 +12,7 @@ from canopy.evaluate.crops.company import conflicts, joint_window, kinds_of, qua
 from canopy.evaluate.naming import stage_name
 from canopy.margin import Amount
 from canopy.quantities import number
+from canopy.words import capital
 from canopy_web.workspace.where import Where
 
 BAR = 260.0
@@ -65,7 +66,7 @@ def shared_rows(report: SpaceReport, system: str) -> Iterator[SharedRow]:
                 f"{Amount(value=item.gap, unit=gap_unit).text(system)} apart"
             )
         yield SharedRow(
-            title=quantity.title[0].upper() + quantity.title[1:],
+            title=capital(quantity.title),
             hard=quantity.hard,
             joint=say(joint.low, joint.high) if joint else "nothing shared",
             joint_x=round((joint.low - low) * per, 1) if joint else 0.0,

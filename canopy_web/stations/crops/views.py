@@ -279,7 +279,7 @@ def move_kind(request: HttpRequest, where: Where) -> HttpResponse:
     if space is None:
         raise Http404
     here = standing_of(space, where.day, where.cast)
-    members = [plant.id for plant in here.plants if (plant.crop_id, plant.stage) == (crop_id, stage)]
+    members = [plant.id for plant in here.by_kind.get((crop_id, stage), ())]
     try:
         row = actions.move_plants(where.row, source, target, members, where.day, "Moved to better company")
     except CanopyError as error:

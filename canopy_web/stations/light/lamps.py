@@ -20,6 +20,7 @@ from canopy.plan import Fixture
 from canopy.plan.changes import Add, Change
 from canopy.plan.edit import lamp_hours
 from canopy.quantities import significant
+from canopy.words import capital
 from canopy_web.stations.light import forms as light_forms
 from canopy_web.stations.light import lamp_forms
 from canopy_web.workspace.parts import rows_of
@@ -175,7 +176,7 @@ def lamp_from_file(request: HttpRequest, where: Where) -> HttpResponse:
                 )
         except PhotometricError as error:
             if str(error):
-                form.add_error("photometry", str(error)[0].upper() + str(error)[1:] + ".")
+                form.add_error("photometry", capital(str(error)) + ".")
         except PlanError as error:
             form.add_error(None, said(error))
     return page(request, where, bad={"file": form})

@@ -11,6 +11,7 @@ from hypothesis import strategies as st
 
 from canopy.air import breath, is_open, ventilation
 from canopy.air.chain import chain_of
+from canopy.air.network import Moment
 from canopy.air.operating import operating_points
 from canopy.evaluate import evaluate_space
 from canopy.library import ducts, fans, filters, fittings
@@ -130,7 +131,7 @@ def test_a_plan_with_any_ways_round_trips_and_keeps_its_mass(plan):
     assert loads(dumps(plan)) == plan
     for space in plan.spaces:
         for lit in (True, False):
-            air = ventilation(plan, space, lit=lit, rise_k=4.0)
+            air = ventilation(plan, space, Moment(lit=lit, rise_k=4.0))
             seeping = 3600 * sum(hole.flow_m3_s for hole in air.holes)
             if not is_open(space):
                 assert air.fan_in_m3_h + seeping == pytest.approx(air.fan_out_m3_h, abs=0.05)

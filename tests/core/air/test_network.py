@@ -5,7 +5,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from canopy.air.chain import adapter_class, chain_of
-from canopy.air.network import neighbours, network, pressures_pa
+from canopy.air.network import Moment, neighbours, network, pressures_pa
 from canopy.air.operating import fan_curves, operating_points, speeds_of, system_curve
 from canopy.air.ventilation import breath, ventilation
 from canopy.library import filters, fittings
@@ -111,7 +111,7 @@ def test_an_intake_that_is_too_strong_turns_the_pressure(speed, negative):
 def test_mass_is_in_balance_whatever_the_path(speed, slack, loading, leak, inwards):
     intake = Airway(id="in", name="In", way="in", parts=(FanPart(id="f", spec=SMALL, speed=inwards),))
     space = tent(exhaust(speed=speed, slack=slack, loading=loading), intake, air=Air(leak_cm2=leak))
-    air = ventilation(household(space), space, rise_k=4)
+    air = ventilation(household(space), space, Moment(rise_k=4))
     holes = 3600 * sum(hole.flow_m3_s for hole in air.holes)
     assert air.ways[1].flow_m3_h + holes == pytest.approx(air.ways[0].flow_m3_h, abs=1e-3)
 
@@ -208,21 +208,21 @@ def joined(back_fan=False, flaps=False):
 def test_a_loop_goes_round_and_its_halves_match_but_for_the_seams():
     plan, space, cupboard = joined()
     assert [item.id for item in neighbours(plan, cupboard)] == ["far", "tent"]
-    quiet = ventilation(plan, space, still=("purge",))
+    quiet = ventilation(plan, space, Moment(still=("purge",)))
     out, back = quiet.ways[0].flow_m3_h, quiet.ways[1].flow_m3_h
     assert out > 40
     assert back == pytest.approx(out, rel=0.12)
     assert quiet.looped_m3_h == pytest.approx(back)
-    there = ventilation(plan, cupboard, still=("purge",))
+    there = ventilation(plan, cupboard, Moment(still=("purge",)))
     assert there.pressure_pa > 0 > quiet.pressure_pa
     assert there.ways[0].flow_m3_h == pytest.approx(out, rel=1e-3)
-    helped = ventilation(*joined(back_fan=True)[:2], still=("purge",))
+    helped = ventilation(*joined(back_fan=True)[:2], Moment(still=("purge",)))
     assert helped.looped_m3_h > 1.2 * quiet.looped_m3_h
 
 
 def test_a_loop_s_network_is_in_balance_everywhere():
     plan, space, _ = joined()
-    found = network(plan, space, lit=True, rise_k=0.0)
+    found = network(plan, space, Moment(lit=True, rise_k=0.0))
     held = pressures_pa(found)
     for node in found.nodes:
         flows = [

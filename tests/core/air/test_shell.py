@@ -4,6 +4,7 @@ import pytest
 
 from canopy.air import breath, door_flow_m3_h, envelope_w_k, is_open, leak_m2, open_faces, ventilation, volume_m3
 from canopy.air.losses import HOLE, SEAM
+from canopy.air.network import Moment
 from canopy.air.shell import (
     DRAUGHT_K,
     draught_m3_h,
@@ -127,7 +128,7 @@ def test_a_chimney_of_two_slits_follows_the_closed_form(gap, rise):
         return Opening(id=key, face=face, shape="slit", u_m=0.4, v_m=level, width_m=0.5, height_m=0.02)
 
     space = tent(openings=(slit("low", 0.15, "left"), slit("high", 0.15 + gap, "right")), air=Air(leak_cm2=0))
-    air = ventilation(household(space), space, rise_k=rise)
+    air = ventilation(household(space), space, Moment(rise_k=rise))
     want = HOLE * 0.01 / 2**0.5 * (2 * 9.81 * gap * rise / 295) ** 0.5 * 3600
     assert 3600 * air.holes[0].flow_m3_s == pytest.approx(want, rel=0.005)
     assert air.holes[0].flow_m3_s == pytest.approx(-air.holes[1].flow_m3_s, abs=1e-6)
@@ -137,7 +138,7 @@ def test_unequal_vents_move_the_neutral_level():
     low = Opening(id="low", face="left", shape="slit", u_m=0.4, v_m=0.2, width_m=0.5, height_m=0.08)
     high = Opening(id="high", face="right", shape="slit", u_m=0.4, v_m=1.7, width_m=0.5, height_m=0.02, use="exhaust")
     space = tent(openings=(low, high), air=Air(leak_cm2=0))
-    air = ventilation(household(space), space, rise_k=6)
+    air = ventilation(household(space), space, Moment(rise_k=6))
     series = 1 / (1 / 0.04**2 + 1 / 0.01**2) ** 0.5
     assert 3600 * air.holes[0].flow_m3_s == pytest.approx(
         HOLE * series * (2 * 9.81 * 1.5 * 6 / 295) ** 0.5 * 3600, rel=0.01

@@ -3,6 +3,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from canopy.air import AirNeeds, demands, envelope_w_k, exchange_flow_m3_h, governing, ventilation, volume_m3
+from canopy.air.network import Moment
 from canopy.climate import Stand, Surroundings, gas_exchange
 from canopy.climate.canopy_gas import gross_uptake_umol_m2_s
 from canopy.errors import QuantityError
@@ -108,11 +109,11 @@ def test_warm_air_rises_between_two_openings():
         Opening(id="b", face="right", u_m=0.4, v_m=1.65, diameter_m=0.113, use="exhaust"),
     )
     tight = _space(openings=holes, air=Air(leak_cm2=0))
-    air = ventilation(ALONE, tight, rise_k=5)
+    air = ventilation(ALONE, tight, Moment(rise_k=5))
     # 2 × 100 cm², 1.4 m apart, 5 K: 10.4 m³/h in below and out above; the neutral level lies half way.
     assert [3600 * hole.flow_m3_s for hole in air.holes] == pytest.approx([10.4, -10.4], rel=0.01)
     assert air.pressure_pa == pytest.approx(0, abs=1e-3)
-    assert ventilation(ALONE, tight, rise_k=0).holes[0].flow_m3_s == pytest.approx(0)
+    assert ventilation(ALONE, tight, Moment(rise_k=0)).holes[0].flow_m3_s == pytest.approx(0)
 
 
 def test_an_open_side_breathes_like_an_open_door():
@@ -124,9 +125,9 @@ def test_an_open_side_breathes_like_an_open_door():
             "faces": tent.faces.model_copy(update={"front": Surface(material_id="open")}),
         }
     )
-    assert ventilation(ALONE, door, rise_k=4).open_m3_h == pytest.approx(227, rel=0.03)
+    assert ventilation(ALONE, door, Moment(rise_k=4)).open_m3_h == pytest.approx(227, rel=0.03)
     # A room's own draughts move something at an open side even without warmth.
-    assert 0 < ventilation(ALONE, door, rise_k=0).total_m3_h == pytest.approx(227 * (0.5 / 4) ** 0.5, rel=0.03)
+    assert 0 < ventilation(ALONE, door, Moment(rise_k=0)).total_m3_h == pytest.approx(227 * (0.5 / 4) ** 0.5, rel=0.03)
 
 
 def test_the_big_leaf_comes_near_the_worked_tent():

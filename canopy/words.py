@@ -1,0 +1,17 @@
+"""Words as they begin a sentence."""
+
+from __future__ import annotations
+
+
+def capital(text: str) -> str:
+    """Write a text with its first letter large, and the rest as it stands.
+
+    Parameters
+    ----------
+    text : any text, also an empty one
+
+    Returns
+    -------
+    str : "already at 4 °C" becomes "Already at 4 °C"
+    """
+    return text[:1].upper() + text[1:]
