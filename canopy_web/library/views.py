@@ -16,7 +16,7 @@ from canopy_web.forms.choices import GROUP_NAMES
 from canopy_web.library import actions
 from canopy_web.library.forms import CropForm
 from canopy_web.library.models import OwnCrop
-from canopy_web.library.querysets import own_crops, rows_of
+from canopy_web.library.querysets import own_crops, own_rows
 
 DAY_LENGTH = {
     "neutral": "flowers at any day length",
@@ -97,13 +97,13 @@ def copy_crop(request: HttpRequest, crop_id: str) -> HttpResponse:
 
 def edit_crop(request: HttpRequest, crop_id: str) -> HttpResponse:
     """Change a crop of one's own."""
-    row = get_object_or_404(rows_of(request.user), key=crop_id)
+    row = get_object_or_404(own_rows(request.user), key=crop_id)
     crop = Crop.model_validate(row.document)
     return _edit(request, crop, crop, row)
 
 
 def _edit(request: HttpRequest, crop: Crop, shown: Crop, row: OwnCrop | None) -> HttpResponse:
-    others = rows_of(request.user)
+    others = own_rows(request.user)
     taken = tuple((others.exclude(pk=row.pk) if row else others).values_list("name", flat=True))
     form = CropForm(crop, request.POST or None, system=preference_of(request).units, taken=taken)
     if request.method == "POST" and form.is_valid():
@@ -117,5 +117,5 @@ def _edit(request: HttpRequest, crop: Crop, shown: Crop, row: OwnCrop | None) ->
 @require_POST
 def drop_crop(request: HttpRequest, crop_id: str) -> HttpResponse:
     """Forget a crop of one's own."""
-    actions.drop_crop(get_object_or_404(rows_of(request.user), key=crop_id))
+    actions.drop_crop(get_object_or_404(own_rows(request.user), key=crop_id))
     return redirect("library:crops")

@@ -8,7 +8,6 @@ from typing import Any
 from django import forms
 
 from canopy.design.shell.fresh import usual_clear
-from canopy.library import materials
 from canopy.plan import FACES
 from canopy.plan.rooms import Room
 from canopy.quantities import (
@@ -17,7 +16,7 @@ from canopy.quantities import (
     PERCENT,
     TEMPERATURE,
 )
-from canopy_web.forms.choices import KINDS, SIDES
+from canopy_web.forms.choices import KINDS, SIDES, material_choices
 from canopy_web.forms.fields import QuantityField
 from canopy_web.forms.part import PartForm, offer
 
@@ -105,13 +104,7 @@ class FaceForm(PartForm):
 
     def __init__(self, record: Mapping[str, Any], data: Any = None, **more: Any) -> None:
         super().__init__(record, data, **more)
-        offer(
-            self,
-            material_id=[
-                (row.id, f"{row.name}, {row.reflectance:.0%}" if not row.open else row.name)
-                for row in materials().values()
-            ],
-        )
+        offer(self, material_id=material_choices())
 
     def changes(self) -> dict[str, Any]:
         """A new material brings its own reflectance."""

@@ -9,6 +9,7 @@ from canopy.errors import PlanError, PlanVersionError
 from canopy.plan import MAX_BYTES, dumps, from_data, load, loads, schema
 from canopy.plan.changes import Change
 from canopy.plan.edit import add_parts, apply, confirm, remove_parts
+from canopy.plan.files import RESERVED
 from tests.conftest import DEMO, ROOT
 
 
@@ -155,3 +156,14 @@ def test_parts_come_and_go(small_plan):
     assert back.spaces == small_plan.spaces
     # An id that was in use once is never given again.
     assert add_parts(back, "box", "plants", [part]).spaces[0].plants[-1].id == "plant-6"
+
+
+@pytest.mark.parametrize("name", sorted(RESERVED))
+def test_names_are_kept_for_what_comes(small_plan, name):
+    data = json.loads(dumps(small_plan))
+    for record in (data, data["spaces"][0]):
+        record[name] = []
+        with pytest.raises(PlanError, match=f"“{name}” is a name that is kept for a later version"):
+            from_data(data)
+        del record[name]
+    assert from_data(data) == small_plan
