@@ -117,19 +117,19 @@ class Editor:
         return found  # type: ignore[no-any-return]
 
     def _settle(self, act: Act) -> None:
-        if self.space is None:
+        # A part that comes or goes says nothing of the others.
+        if self.space is None or not (act.at or isinstance(act, Change)):
             return
-        if act.at:
+        if act.at or not isinstance(act, Change):
             touched = {act.at[0]}
         elif act.collection:
             touched = {str(act.collection)}
         else:
-            touched = {key.partition(".")[0] for key in act.values} if isinstance(act, Change) else set()
+            touched = {key.partition(".")[0] for key in act.values}
         settled = {_CONFIRMS.get(key) for key in touched}
         if "rooms" in touched:
             settled.add("room")
-        if isinstance(act, Change | Add | Place):
-            self.space["assumed"] = [key for key in self.space["assumed"] if key not in settled]
+        self.space["assumed"] = [key for key in self.space["assumed"] if key not in settled]
 
     def _change(self, owner: dict[str, Any], act: Change) -> None:
         if act.collection is None:

@@ -115,12 +115,13 @@ def _add_room(request: HttpRequest, row: GrowPlan, drawn: Plan) -> HttpResponse:
 
 def _remove_room(request: HttpRequest, row: GrowPlan, drawn: Plan) -> HttpResponse:
     key, plan = request.POST.get("room", ""), to_plan(row)
-    inside = [space.name for space in plan.spaces if space.room_id == key]
-    if inside:
-        words = f"{', '.join(inside)} stand there: say at Space which other room they stand in, then remove this one."
-        return _settings(request, row, {}, words=words)
     if len(plan.rooms) == 1:
         return _settings(request, row, {}, words="A household has at least one room.")
+    inside = [space.name for space in plan.spaces if space.room_id == key]
+    if inside:
+        stand, they = ("stands", "it stands") if len(inside) == 1 else ("stand", "they stand")
+        words = f"{', '.join(inside)} {stand} there: say at Space which other room {they} in, then remove this one."
+        return _settings(request, row, {}, words=words)
     return _do(request, row, Remove(collection="rooms", part_ids=(key,)))
 
 

@@ -1,14 +1,20 @@
 import json
+import re
+import zlib
 
 import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
+from django.db import connection
+from django.db.migrations.executor import MigrationExecutor
+from django.test import Client
 from django.test.utils import CaptureQueriesContext
 
 from canopy.plan import dumps
 from canopy_web.planning import actions
 from canopy_web.planning.models import GrowPlan, PlanState
 from canopy_web.planning.store import to_plan
-from tests.conftest import DEMO
+from canopy_web.stations.registry import HOUSE
+from tests.conftest import DEMO, ROOT
 
 pytestmark = pytest.mark.django_db
 
@@ -229,3 +235,111 @@ def test_the_demo_is_not_loaded_twice(grower):
     actions.open_demo(grower)
     assert GrowPlan.objects.count() == 1
     assert json.loads(dumps(to_plan(GrowPlan.objects.get())))["name"] == "Larkspur Lane"
+
+
+def _typed(page, prefix):
+    """What a form shows, as a browser would send it."""
+    inputs = re.findall(rf'<input[^>]*name="({prefix}-\w+)"[^>]*value="([^"]*)"', page)
+    lists = re.findall(rf'<select[^>]*name="({prefix}-\w+)".*?<option value="([^"]*)" selected', page, re.S)
+    return dict(inputs) | dict(lists)
+
+
+def test_where_the_household_lies_is_typed_once(mine, row):
+    url = f"/plans/{row.pk}/"
+    shown = _typed(mine.get(url).content.decode(), "site")
+    assert shown["site-altitude_m"].startswith("0")
+    mine.post(url, shown | {"what": "site", "site-altitude_m": "1600 m", "site-latitude_deg": "-33.4"})
+    row.refresh_from_db()
+    site = to_plan(row).site
+    assert (site.altitude_m, site.latitude_deg) == (1600, -33.4)
+    page = mine.post(url, shown | {"what": "site", "site-altitude_m": "9000 m"}).content.decode()
+    row.refresh_from_db()
+    assert to_plan(row).site.altitude_m == 1600
+    assert "9000 m" in page
+
+
+def test_rooms_are_made_filled_and_removed_when_nothing_stands_there(mine, row):
+    url = f"/plans/{row.pk}/"
+    mine.post(url, {"what": "add-room"})
+    row.refresh_from_db()
+    first, fresh = to_plan(row).rooms
+    page = mine.get(url).content.decode()
+    shown = _typed(page, f"room-{fresh.id}")
+    mine.post(
+        url,
+        shown
+        | {
+            "what": "room",
+            "room": fresh.id,
+            f"room-{fresh.id}-name": "Boiler room",
+            f"room-{fresh.id}-floor_m2": "6.5",
+            f"room-{fresh.id}-day_c": "24",
+        },
+    )
+    row.refresh_from_db()
+    assert [room.name for room in to_plan(row).rooms][1] == "Boiler room"
+    assert to_plan(row).rooms[1].floor_m2 == 6.5
+    # The space moves there at its own station, and then the room cannot be taken away from under it.
+    mine.post(f"/plans/{row.pk}/spaces/box/space/which-room/", {"which-room-room_id": fresh.id})
+    row.refresh_from_db()
+    assert to_plan(row).space("box").room_id == fresh.id
+    assert "Box stands there" in mine.post(url, {"what": "remove-room", "room": fresh.id}).content.decode()
+    mine.post(url, {"what": "remove-room", "room": first.id})
+    row.refresh_from_db()
+    assert [room.id for room in to_plan(row).rooms] == [fresh.id]
+    assert "at least one room" in mine.post(url, {"what": "remove-room", "room": fresh.id}).content.decode()
+
+
+def test_a_room_s_hottest_day_is_typed_and_taken_out_again(mine, row):
+    url = f"/plans/{row.pk}/"
+    key = to_plan(row).rooms[0].id
+    name = f"hottest-{key}"
+    page = mine.get(url).content.decode()
+    assert f'name="{name}-day_c"' in page
+    mine.post(url, {"what": "season", "room": key, "season": "hottest", f"{name}-day_c": "31"})
+    row.refresh_from_db()
+    hottest = to_plan(row).rooms[0].hottest
+    assert (hottest.day_c, hottest.night_c) == (31, to_plan(row).rooms[0].night_c)
+    mine.post(url, {"what": "season", "room": key, "season": "hottest", f"{name}-day_c": ""})
+    row.refresh_from_db()
+    assert to_plan(row).rooms[0].hottest is None
+
+
+@pytest.mark.django_db(transaction=True)
+def test_a_household_kept_by_the_version_before_is_found_again(django_user_model):
+    """The tables as they were, with a state of version 2 in them; then the migration, then a page and a change."""
+    executor = MigrationExecutor(connection)
+    executor.migrate([("planning", "0001_initial")])
+    apps = executor.loader.project_state([("planning", "0001_initial")]).apps
+    old_plan, old_state = apps.get_model("planning", "GrowPlan"), apps.get_model("planning", "PlanState")
+    owner = django_user_model.objects.create_user("early")
+    text = (ROOT / "tests" / "core" / "data" / "plan-version-2.json").read_text()
+    before = json.loads(text)
+    before["spaces"][0]["plants"] = before["spaces"][0]["plants"][:-1]
+    before["spaces"][0]["fixtures"][0]["id"] = "lamp-77"
+    kept = old_plan.objects.create(owner_id=owner.pk, name="Early house")
+    first = old_state.objects.create(plan=kept, label="Before", document=zlib.compress(json.dumps(before).encode()))
+    second = old_state.objects.create(
+        plan=kept, label="Now", parent=first, document=zlib.compress(json.dumps(json.loads(text)).encode())
+    )
+    kept.head = second
+    kept.save()
+    executor = MigrationExecutor(connection)
+    executor.migrate(executor.loader.graph.leaf_nodes())
+    row = GrowPlan.objects.get(pk=kept.pk)
+    # Behind the lamp of a state that undo can bring back.
+    assert row.serial == 78
+    plan = to_plan(row)
+    assert (plan.version, len(plan.spaces)) == (3, 4)
+    client = Client()
+    client.force_login(owner)
+    for station in HOUSE.stations:
+        assert client.get(f"/plans/{row.pk}/spaces/berry-tent/{station.key}/").status_code == 200
+    client.post(f"/plans/{row.pk}/spaces/berry-tent/light/part/fixtures/lamp-1/move/", {"z_m": "1.31"})
+    row.refresh_from_db()
+    assert to_plan(row).space("berry-tent").fixtures[0].z_m == pytest.approx(1.31)
+    for _ in range(2):
+        client.post(f"/plans/{row.pk}/spaces/berry-tent/light/undo/")
+    row.refresh_from_db()
+    assert row.head_id == first.pk
+    assert to_plan(row).space("berry-tent").fixtures[0].id == "lamp-77"

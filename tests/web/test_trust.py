@@ -13,7 +13,7 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from django.db import connection
 from django.test import Client
 from django.utils import timezone
-from hypothesis import HealthCheck, given, settings
+from hypothesis import HealthCheck, Phase, given, settings
 
 from canopy.errors import EvaluationError, PlanError
 from canopy.evaluate.kept import forget
@@ -119,7 +119,12 @@ def test_what_cannot_be_computed_is_not_kept_and_what_was_typed_is(mine, row, ba
     forget()
 
 
-@settings(max_examples=6, deadline=None, suppress_health_check=list(HealthCheck))
+@settings(
+    max_examples=6,
+    deadline=None,
+    suppress_health_check=list(HealthCheck),
+    phases=(Phase.explicit, Phase.generate),
+)
 @given(plans())
 def test_any_plan_that_is_accepted_renders_at_every_station(mine, grower, data):
     try:

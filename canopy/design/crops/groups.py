@@ -102,7 +102,7 @@ def pulls(one: Kind, two: Kind) -> Iterator[Pull]:
         if shared >= room:
             continue
         if quantity.key == "light":
-            steps = log2(max(a.low, b.low) / max(min(a.high, b.high), 0.1))
+            steps = max(0.0, log2(max(a.low, b.low, 0.1) / max(min(a.high, b.high), 0.1)))
         else:
             steps = (max(0.0, -shared) + 0.5 * (room - max(shared, 0.0))) / _SCALE[quantity.key]
         yield Pull(one=one, two=two, quantity=quantity, weight=_WEIGHT[quantity.key] * steps)
@@ -241,9 +241,8 @@ def _cost(kinds: list[Kind], spaces: Mapping[str, Space], places: list[str], tab
         total += sum(_TOO_TALL for kind in inside if kind.space_id != key and kind.height_m > room)
         total += sum(_damp_misfit(space, kind) for kind in inside)
         light = max(light_there_mol_m2_d(space), 0.05)
-        total += sum(
-            _TOO_DARK * max(0.0, log2(kind.want.dli_mol_m2_d.low / light)) for kind in inside if kind.space_id != key
-        )
+        wanted = [kind.want.dli_mol_m2_d.low for kind in inside if kind.space_id != key]
+        total += sum(_TOO_DARK * log2(low / light) for low in wanted if low > light)
     return total + _MOVE * sum(place != kind.space_id for kind, place in zip(kinds, places, strict=True))
 
 
