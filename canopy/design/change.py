@@ -7,9 +7,8 @@ from dataclasses import dataclass
 from typing import Any
 
 from canopy.margin import Sentence
-from canopy.plan.changes import Act, Add, Change, Collection, Place, Remove
+from canopy.plan.changes import PREFIXES, Act, Add, Change, Collection, Place, Remove
 from canopy.plan.document import Space
-from canopy.plan.edit import PREFIXES
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -30,6 +30,26 @@ Collection = Literal[
     "other_loads",
     "trainings",
 ]
+# What the ids of each kind of part begin with.
+PREFIXES: dict[Collection, str] = {
+    "fixtures": "lamp",
+    "plants": "plant",
+    "openings": "port",
+    "devices": "device",
+    "shelves": "shelf",
+    "columns": "column",
+    "hung": "hung",
+    "daylight": "window",
+    "airways": "way",
+    "stirrers": "stirrer",
+    "plantings": "planting",
+    "rooms": "room",
+    "circuits": "circuit",
+    "parts": "part",
+    "readings": "reading",
+    "other_loads": "load",
+    "trainings": "training",
+}
 # What belongs to the household, not to a space.
 HOUSEHOLD = ("plantings", "rooms", "circuits", "site", "tariff")
 

@@ -8,6 +8,7 @@ from collections.abc import Iterable, Iterator, Mapping
 from canopy.errors import PlanProblem
 from canopy.library import Crop, crops, light_sources, materials, mixes, rule_sets
 from canopy.plan.air_checks import airway_problems
+from canopy.plan.changes import PREFIXES
 from canopy.plan.document import Plan, Space
 from canopy.plan.plants import Plant, Planting
 from canopy.plan.pose import corners
@@ -88,18 +89,7 @@ def _space(path: str, space: Space) -> Iterator[PlanProblem]:
         yield from _surface(f"{path}.faces.{face}", getattr(space.faces, face))
     if space.feed.mix_id not in mixes():
         yield _unknown(f"{path}.feed.mix_id", "growing mix", space.feed.mix_id, mixes())
-    for kind in (
-        "openings",
-        "plants",
-        "fixtures",
-        "devices",
-        "shelves",
-        "columns",
-        "hung",
-        "daylight",
-        "airways",
-        "stirrers",
-    ):
+    for kind in (key for key in PREFIXES if key in Space.model_fields):
         yield from _twice(f"{path}.{kind}", (part.id for part in getattr(space, kind)))
     yield from _survey(path, space)
     yield from _openings(path, space)

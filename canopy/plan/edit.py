@@ -9,24 +9,10 @@ from typing import Any
 from canopy.errors import PlanError, PlanProblem
 from canopy.library import Crop
 from canopy.plan.applying import Editor, merged, next_id, number_of
-from canopy.plan.changes import Act, Add, Collection, Remove
+from canopy.plan.changes import PREFIXES, Act, Add, Collection, Remove
 from canopy.plan.document import Fixture, Plan, Space
 from canopy.plan.files import from_data
 from canopy.schedule import Daily
-
-COLLECTIONS: tuple[Collection, ...] = (
-    "fixtures",
-    "plants",
-    "openings",
-    "devices",
-    "shelves",
-    "columns",
-    "hung",
-    "daylight",
-    "airways",
-    "stirrers",
-    "plantings",
-)
 
 
 def lamp_hours(lamp: Fixture, hours: float) -> dict[str, Any]:
@@ -115,27 +101,6 @@ def add_parts(plan: Plan, space_id: str, collection: Collection, parts: list[dic
     """
     name = prefix or PREFIXES.get(collection, "part")
     return apply(plan, space_id, [Add(collection=collection, parts=tuple(parts), prefix=name)])
-
-
-PREFIXES: dict[Collection, str] = {
-    "fixtures": "lamp",
-    "plants": "plant",
-    "openings": "port",
-    "devices": "device",
-    "shelves": "shelf",
-    "columns": "column",
-    "hung": "hung",
-    "daylight": "window",
-    "airways": "way",
-    "stirrers": "stirrer",
-    "plantings": "planting",
-    "rooms": "room",
-    "circuits": "circuit",
-    "parts": "part",
-    "readings": "reading",
-    "other_loads": "load",
-    "trainings": "training",
-}
 
 
 def remove_parts(plan: Plan, space_id: str, collection: Collection, part_ids: Iterable[str]) -> Plan:

@@ -10,7 +10,7 @@ from django.views.decorators.http import require_POST
 
 from canopy.errors import PlanError
 from canopy.light.scene import PREVIEW
-from canopy.plan.changes import Act, Add, Change, Remove
+from canopy.plan.changes import PREFIXES, Act, Add, Change, Remove
 from canopy.plan.edit import apply
 from canopy_web.workspace.context import context
 from canopy_web.workspace.reply import attempt, change, said
@@ -123,5 +123,5 @@ def add_part(request: HttpRequest, where: Where, kind: str) -> HttpResponse:
     known = _kind(where, kind)
     if known.fresh is None:
         raise Http404
-    fresh = Add(collection=known.collection, parts=(known.fresh(where.space),), prefix=known.prefix)
+    fresh = Add(collection=known.collection, parts=(known.fresh(where.space),), prefix=PREFIXES[known.collection])
     return change(request, where, f"Added {known.article}", fresh)

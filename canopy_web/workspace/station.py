@@ -51,7 +51,6 @@ class PartKind:
 
     collection: Collection
     noun: str
-    prefix: str
     form: PartFormOf | None = None
     axes: tuple[str, ...] = ()
     fresh: Callable[[Space], dict[str, Any]] | None = None

@@ -32,11 +32,9 @@ AIR = Station(
         Tab(key="sets", name="Which fan and filter", template="air/_sets.html", fill=sets_tab),
     ),
     parts=(
-        PartKind(collection="airways", noun="way of air", prefix="way"),
         PartKind(
             collection="stirrers",
             noun="stirring fan",
-            prefix="stirrer",
             form=plain(StirForm),
             axes=("x_m", "y_m", "z_m"),
         ),

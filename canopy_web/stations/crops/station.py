@@ -18,6 +18,6 @@ CROPS = Station(
         Tab(key="together", name="Together", template="crops/_together.html", fill=together_tab),
         Tab(key="feed", name="Feed", template="crops/_feed.html", fill=feed_tab),
     ),
-    parts=(PartKind(collection="plants", noun="plant", prefix="plant", form=plant_form, axes=("x_m", "y_m")),),
+    parts=(PartKind(collection="plants", noun="plant", form=plant_form, axes=("x_m", "y_m")),),
     assumed={"stage": "the plants' stage"},
 )

@@ -34,7 +34,6 @@ LIGHT = Station(
         PartKind(
             collection="fixtures",
             noun="lamp",
-            prefix="lamp",
             form=plain(LampForm),
             axes=("x_m", "y_m", "z_m", "dim"),
         ),

@@ -28,7 +28,7 @@ POWER = Station(
     name="Power",
     urls="canopy_web.stations.power.urls",
     tabs=(Tab(key="devices", name="Devices", template="power/_devices.html", fill=devices_tab),),
-    parts=(PartKind(collection="devices", noun="device", prefix="device", form=plain(DeviceForm), fresh=fresh_device),),
+    parts=(PartKind(collection="devices", noun="device", form=plain(DeviceForm), fresh=fresh_device),),
     assumed={"circuit": "the circuit"},
     figures=(
         Figure(name="Power", text=lambda report, system: f"{number(report.running.power_w)} W"),

@@ -17,26 +17,20 @@ SPACE = Station(
         PartKind(
             collection="openings",
             noun="opening",
-            prefix="port",
             form=plain(OpeningForm),
             axes=("u_m", "v_m"),
             fresh=fresh.fresh_opening,
         ),
-        PartKind(collection="shelves", noun="shelf", prefix="shelf", form=plain(ShelfForm), fresh=fresh.fresh_shelf),
-        PartKind(
-            collection="columns", noun="column", prefix="column", form=plain(ColumnForm), fresh=fresh.fresh_column
-        ),
+        PartKind(collection="shelves", noun="shelf", form=plain(ShelfForm), fresh=fresh.fresh_shelf),
+        PartKind(collection="columns", noun="column", form=plain(ColumnForm), fresh=fresh.fresh_column),
         PartKind(
             collection="hung",
             noun="hung thing",
-            prefix="hung",
             form=plain(HungForm),
             fresh=fresh.fresh_hung,
             named="something hung",
         ),
-        PartKind(
-            collection="daylight", noun="window", prefix="window", form=plain(DaylightForm), fresh=fresh.fresh_window
-        ),
+        PartKind(collection="daylight", noun="window", form=plain(DaylightForm), fresh=fresh.fresh_window),
     ),
     layers=frozenset({"ports"}),
     assumed={"faces": "the linings", "room": "the room's climate", "openings": "the openings"},
