@@ -22,6 +22,8 @@ def _library() -> Any:
 # Vapour takes at most this share of the pressure before the mixture is no longer air.
 _BOILS_SHARE = 0.9
 _COLDEST_C, _HOTTEST_C = -100.0, 200.0
+# Below this water boils nowhere on land (saturation 19.9 kPa; the air of 11 km holds 22 kPa).
+_NEVER_BOILS_C = 60.0
 
 
 def _bounded(temperature_c: float) -> None:
@@ -97,12 +99,16 @@ def humidity_ratio(temperature_c: float, rh_pct: float, altitude_m: float = 0.0)
     _bounded(temperature_c)
     if not 0 <= rh_pct <= 100:
         raise QuantityError(f"relative humidity is {rh_pct:.0f} %: give 0 to 100 %")
-    if saturation_pa(temperature_c) * rh_pct / 100 > _BOILS_SHARE * pressure_pa(altitude_m):
+    if temperature_c > _NEVER_BOILS_C and _boils(temperature_c, rh_pct, altitude_m):
         raise QuantityError(
             f"at {temperature_c:.0f} °C and {altitude_m:.0f} m above the sea the water in it would boil"
         )
     ratio = _library().GetHumRatioFromRelHum(float(temperature_c), rh_pct / 100, pressure_pa(altitude_m))
     return float(ratio)
+
+
+def _boils(temperature_c: float, rh_pct: float, altitude_m: float) -> bool:
+    return saturation_pa(temperature_c) * rh_pct / 100 > _BOILS_SHARE * pressure_pa(altitude_m)
 
 
 def relative_humidity_pct(temperature_c: float, ratio: float, altitude_m: float = 0.0) -> float:

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from dataclasses import dataclass
+from functools import lru_cache
 from math import floor
 from typing import Annotated, Literal
 
@@ -220,6 +221,25 @@ def union(pieces: Iterable[Span]) -> tuple[Span, ...]:
     return tuple(sorted(laid, key=lambda span: span.start_min))
 
 
+@lru_cache(maxsize=1024)
+def _while_any(items: tuple[Schedule, ...]) -> tuple[Span, ...]:
+    return union(span for item in items for span in spans_of(item))
+
+
+def while_any(items: Iterable[Schedule]) -> tuple[Span, ...]:
+    """Say when at least one of several schedules runs, such as those of a space's lamps.
+
+    Parameters
+    ----------
+    items : schedules that follow no lamps
+
+    Returns
+    -------
+    tuple of Span : parted, in order, each at full level
+    """
+    return _while_any(tuple(items))
+
+
 def dark(lit: Iterable[Span]) -> tuple[Span, ...]:
     """Say when the lamps are off.
 
@@ -284,6 +304,12 @@ def spans_of(item: Schedule, lit: Iterable[Span] = ()) -> tuple[Span, ...]:
     -------
     tuple of Span : in order; a cycle that runs all day is laid out from midnight
     """
+    follows = isinstance(item, WithLamps | Cycle) and item.when is not None
+    return _laid_out(item, tuple(lit) if follows else ())
+
+
+@lru_cache(maxsize=4096)
+def _laid_out(item: Schedule, lit: tuple[Span, ...]) -> tuple[Span, ...]:
     if isinstance(item, Never):
         return ()
     if isinstance(item, Always):
@@ -366,7 +392,12 @@ def share_while(item: Schedule, within: Iterable[Span], lit: Iterable[Span]) -> 
     -------
     float : mean share of full output over them; over the whole day when they are empty
     """
-    lit, stretches = tuple(lit), union(within)
+    return _share_while(item, tuple(within), tuple(lit))
+
+
+@lru_cache(maxsize=4096)
+def _share_while(item: Schedule, within: tuple[Span, ...], lit: tuple[Span, ...]) -> float:
+    stretches = union(within)
     total = sum(span.end_min - span.start_min for span in stretches)
     if total <= 0:
         return day_share(item, lit)
@@ -389,6 +420,11 @@ def day_share(item: Schedule, lit: Iterable[Span] = ()) -> float:
     -------
     float : mean share of full output; of a cycle that runs all day its mean over many days
     """
+    return _day_share(item, tuple(lit))
+
+
+@lru_cache(maxsize=4096)
+def _day_share(item: Schedule, lit: tuple[Span, ...]) -> float:
     if isinstance(item, Cycle) and item.start is None and item.when is None:
         return item.on_min / item.every_min
     return share_of(item, 0.0, DAY_MIN, lit)

@@ -36,11 +36,11 @@ def _middle(values: list[float]) -> str:
     return f"{statistics.median(values):.0f} ms"
 
 
-def _busy_plan() -> object:
-    """A tent with 6 lamps and 20 plants."""
+def _busy_plan(shared: bool = False) -> object:
+    """A tent with 6 lamps and 20 plants, in a room of its own or in one that it shares with another space."""
     from canopy.design.start.answers import Answers
     from canopy.design.start.space import begin_space
-    from canopy.plan import load
+    from canopy.plan import Room, load
     from canopy.plan.edit import add_space
 
     answers = Answers(
@@ -56,7 +56,11 @@ def _busy_plan() -> object:
         lamp_count=6,
         circuit_id="hall",
     )
-    return add_space(load(DEMO), begin_space(answers))
+    plan = load(DEMO)
+    own = Room(id="bench", name="Bench")
+    room = next(r for r in plan.rooms if r.floor_m2) if shared else own
+    space = begin_space(answers).model_copy(update={"room_id": room.id})
+    return add_space(plan.model_copy(update={"rooms": (*plan.rooms, own)}), space)
 
 
 def core() -> None:
@@ -82,6 +86,10 @@ def core() -> None:
     moved(99, PREVIEW)
     _row("core: one lamp moved, preview", _middle(_times(lambda n: moved(n, PREVIEW))), "")
     _row("core: one dimmer turned", _middle(_times(dimmed)), "")
+    plan = _busy_plan(shared=True)
+    space = plan.space("busy")
+    dimmed(99)
+    _row("core: one dimmer turned, another space in the same room", _middle(_times(dimmed)), "")
 
 
 def light() -> None:
@@ -109,11 +117,12 @@ def _large_plan() -> object:
     from canopy.design.start.answers import Answers
     from canopy.design.start.space import begin_space
     from canopy.library import crops
-    from canopy.plan import load
+    from canopy.plan import USUAL_ROOM, load
     from canopy.plan.edit import add_planting, add_space
     from canopy.season import Sowing, sow
 
-    plan = load(DEMO).model_copy(update={"spaces": (), "plantings": ()})
+    # A large room, as every space had one for itself before rooms could be shared.
+    plan = load(DEMO).model_copy(update={"spaces": (), "plantings": (), "rooms": (USUAL_ROOM,)})
     kinds = ("tent", "closet", "cabinet")
     for number in range(12):
         count = 60 if number == 0 else 3

@@ -132,6 +132,7 @@ def evaluate_standing(
     paths = path_reports(plan, space, air)
     feed = feeding(here, air)
     circuit = plan.circuit(space.circuit_id)
+    run, load = running(plan, space), circuit_load(plan, circuit) if circuit else None
     margins = (
         _begin(here)
         + company_margins(here)
@@ -145,7 +146,7 @@ def evaluate_standing(
         + pressure_margins(space, air)
         + stir_margins(here)
         + climate_notes(here, air)
-        + power_margins(plan, space)
+        + power_margins(plan, space, run, load)
     )
     return SpaceReport(
         plan=plan,
@@ -154,8 +155,8 @@ def evaluate_standing(
         lighting=light,
         breathing=air,
         paths=paths,
-        running=running(plan, space),
-        circuit=circuit_load(plan, circuit) if circuit else None,
+        running=run,
+        circuit=load,
         margins=ranked(margins),
     )
 

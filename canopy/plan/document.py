@@ -20,7 +20,7 @@ from canopy.plan.plants import Plant, Planting
 from canopy.plan.rooms import USUAL_ROOM, Around, Room, around_on
 from canopy.plan.shell import Faces, Offset, Opening, Side, Size, SpaceKind
 from canopy.plan.site import Site
-from canopy.schedule import Always, ByHand, Daily, Never, Schedule, Span, day_hours, spans_of, union
+from canopy.schedule import Always, ByHand, Daily, Never, Schedule, Span, day_hours, while_any
 
 LampSchedule = Annotated[Always | Never | Daily, Field(discriminator="kind")]
 DoorSchedule = Annotated[Never | ByHand, Field(discriminator="kind")]
@@ -128,9 +128,7 @@ class Space(Record):
     @property
     def lit(self) -> tuple[Span, ...]:
         """When at least one of its lamps is on."""
-        return union(
-            span for lamp in self.fixtures if lamp.enabled and lamp.dim > 0 for span in spans_of(lamp.schedule)
-        )
+        return while_any(lamp.schedule for lamp in self.fixtures if lamp.enabled and lamp.dim > 0)
 
     @property
     def lit_hours(self) -> float:

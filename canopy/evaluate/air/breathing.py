@@ -2,13 +2,16 @@
 
 from __future__ import annotations
 
+import datetime as dt
 from collections.abc import Iterator
 from dataclasses import dataclass
 from math import pi
 
 from canopy.air import AirNeeds, Breath, Demand, WayFlow, breath, demands, envelope_w_k, governing, volume_m3
+from canopy.air.network import neighbours
 from canopy.air.room_balance import RoomLoad, room_load
 from canopy.air.stirring import whole_air_m_s
+from canopy.cache import ContentCache
 from canopy.climate import Stand, Surroundings, gas_exchange
 from canopy.evaluate.light.lighting import Lighting
 from canopy.evaluate.light.lighting import lighting as lighting_of
@@ -239,6 +242,9 @@ def _half(plan: Plan, here: Standing, lighting: Lighting, *, lit: bool) -> Half:
     )
 
 
+_BURDENS: ContentCache[Burden] = ContentCache(256, lambda burden: 1)
+
+
 def _asked(
     plan: Plan, space: Space, around: Around, lighting: Lighting, *, lit: bool
 ) -> tuple[Stand, Breath, float, float, float]:
@@ -279,17 +285,27 @@ def _burden(space: Space, moved: Breath, heat_w: float, vapour_kg_s: float) -> B
     )
 
 
+def _burden_of(plan: Plan, space: Space, around: Around, day: dt.date, *, lit: bool) -> Burden:
+    """What another space of the room leaves to it, found again while nothing changes that it depends on."""
+    grown = {plant.planting_id for plant in space.plants}
+    plantings = [planting for planting in plan.plantings if planting.id in grown]
+    records = tuple(record.model_dump_json() for record in (*neighbours(plan, space), *plantings, *plan.crops))
+    key = (records, around, day, lit)
+
+    def make() -> Burden:
+        there = standing_of(space, day, cast_of(plan))
+        _, moved, heat, vapour, _ = _asked(plan, space, around, lighting_of(there, with_map=False), lit=lit)
+        return _burden(space, moved, heat, vapour)
+
+    return _BURDENS.get(key, make)
+
+
 def _laden(plan: Plan, here: Standing, own: Burden, *, lit: bool) -> RoomLoad | None:
     """What the room becomes, with this space and with all others that stand in it (lamps on in all, or off in all)."""
     around = here.around
     if around.room.floor_m2 is None:
         return None
-    cast = cast_of(plan)
-    burdens = [own]
-    for other in sharing(plan, here.space):
-        there = standing_of(other, here.day, cast)
-        _, moved, heat, vapour, _ = _asked(plan, other, around, lighting_of(there, with_map=False), lit=lit)
-        burdens.append(_burden(other, moved, heat, vapour))
+    burdens = [own, *(_burden_of(plan, other, around, here.day, lit=lit) for other in sharing(plan, here.space))]
     return room_load(
         around,
         sum(item.heat_w for item in burdens),

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from canopy.evaluate.naming import cite
-from canopy.evaluate.power.loads import CircuitLoad, circuit_load, running
+from canopy.evaluate.power.loads import CircuitLoad, Running
 from canopy.library import find, rule_sets
 from canopy.margin import Amount, Margin, Step, Verdict, Working, judge_most, sentence
 from canopy.plan.document import Circuit, Fixture, Plan, Space
@@ -12,24 +12,21 @@ from canopy.power import CONTINUOUS_H, MONTH_DAYS, Load
 DEFER = "Your local code and a licensed electrician decide."
 
 
-def power_margins(plan: Plan, space: Space) -> list[Margin]:
+def power_margins(plan: Plan, space: Space, run: Running, load: CircuitLoad | None) -> list[Margin]:
     """Judge a space's electricity.
 
     Parameters
     ----------
     space : one of its spaces
+    run : what it draws and costs
+    load : what hangs on its circuit; None while none is chosen
 
     Returns
     -------
     list of Margin : circuit, outlet and cost; the circuit is "unknown" until one is chosen
     """
-    circuit = plan.circuit(space.circuit_id)
-    found = (
-        [_circuit(circuit_load(plan, circuit)), _outlet(circuit, running(plan, space).loads)]
-        if circuit
-        else [_no_circuit()]
-    )
-    return [*found, *_chains(space), _cost(plan, space)]
+    found = [_circuit(load), _outlet(load.circuit, run.loads)] if load else [_no_circuit()]
+    return [*found, *_chains(space), _cost(plan, run)]
 
 
 def _chains(space: Space) -> list[Margin]:
@@ -181,8 +178,7 @@ def _outlet(circuit: Circuit, loads: tuple[Load, ...]) -> Margin:
     )
 
 
-def _cost(plan: Plan, space: Space) -> Margin:
-    run = running(plan, space)
+def _cost(plan: Plan, run: Running) -> Margin:
     money = plan.site.currency
     amounts = {
         "cost": Amount(value=run.cost_per_month, unit=money, decimals=2),
