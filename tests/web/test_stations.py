@@ -23,33 +23,33 @@ RECORD = '''
 from canopy_web.workspace.station import Station, Tab
 
 
-def bench_tab(where, report, bad):
+def example_tab(where, report, bad):
     """Fill the only tab."""
-    return {"greeting": f"Nothing stands on the bench of {where.space.name}."}
+    return {"greeting": f"Nothing stands on the example of {where.space.name}."}
 
 
-BENCH = Station(
-    key="bench",
-    name="Bench",
-    urls="canopy_web.stations.bench.urls",
-    tabs=(Tab(key="bench", name="Bench", template="bench/_bench.html", fill=bench_tab),),
+EXAMPLE = Station(
+    key="example",
+    name="Example",
+    urls="canopy_web.stations.example.urls",
+    tabs=(Tab(key="example", name="Example", template="example/_example.html", fill=example_tab),),
 )
 '''
 
 
 @pytest.fixture
-def house_with_a_bench(tmp_path, settings):
+def house_with_an_example(tmp_path, settings):
     """The application with one folder more under stations/, and one line more in the registry."""
-    room = tmp_path / "bench"
+    room = tmp_path / "example"
     room.mkdir()
     (room / "__init__.py").write_text("")
     (room / "station.py").write_text(RECORD)
     (room / "urls.py").write_text("urlpatterns = []\n")
-    (room / "_bench.html").write_text("<p>{{ greeting }}</p>\n")
+    (room / "_example.html").write_text("<p>{{ greeting }}</p>\n")
     canopy_web.stations.__path__.append(str(tmp_path))
-    station = importlib.import_module("canopy_web.stations.bench.station").BENCH
+    station = importlib.import_module("canopy_web.stations.example.station").EXAMPLE
     house = House(stations=(*HOUSE.stations, station))
-    addresses = types.ModuleType("addresses_with_a_bench")
+    addresses = types.ModuleType("addresses_with_an_example")
     addresses.urlpatterns = [
         path("account/", include("canopy_web.accounts.urls")),
         path("library/", include("canopy_web.library.urls")),
@@ -63,33 +63,33 @@ def house_with_a_bench(tmp_path, settings):
         yield house
     clear_url_caches()
     canopy_web.stations.__path__.remove(str(tmp_path))
-    for name in (addresses.__name__, "canopy_web.stations.bench.station", "canopy_web.stations.bench.urls"):
+    for name in (addresses.__name__, "canopy_web.stations.example.station", "canopy_web.stations.example.urls"):
         sys.modules.pop(name, None)
-    sys.modules.pop("canopy_web.stations.bench", None)
+    sys.modules.pop("canopy_web.stations.example", None)
     shutil.rmtree(room)
     engines._templates = None
 
 
-def test_a_station_is_one_folder_and_one_line(house_with_a_bench, mine, row):
-    page = mine.get(f"/plans/{row.pk}/spaces/box/bench/").content.decode()
-    assert "Nothing stands on the bench of Box." in page
+def test_a_station_is_one_folder_and_one_line(house_with_an_example, mine, row):
+    page = mine.get(f"/plans/{row.pk}/spaces/box/example/").content.decode()
+    assert "Nothing stands on the example of Box." in page
     assert 'aria-current="step"' in page
-    for station in house_with_a_bench.stations:
+    for station in house_with_an_example.stations:
         other = mine.get(f"/plans/{row.pk}/spaces/box/{station.key}/")
         assert other.status_code == 200
-        assert f"/plans/{row.pk}/spaces/box/bench/" in other.content.decode(), station.name
+        assert f"/plans/{row.pk}/spaces/box/example/" in other.content.decode(), station.name
 
 
-def test_a_new_station_has_the_frame_s_acts(house_with_a_bench, mine, row, small_plan):
+def test_a_new_station_has_the_frame_s_acts(house_with_an_example, mine, row, small_plan):
     lamp = small_plan.space("box").fixtures[0]
-    base = f"/plans/{row.pk}/spaces/box/bench/"
+    base = f"/plans/{row.pk}/spaces/box/example/"
     assert mine.post(f"{base}part/fixtures/{lamp.id}/move/", {"z_m": "1.1"}).status_code in (200, 302)
     row.refresh_from_db()
     assert mine.post(f"{base}undo/").status_code in (200, 302)
 
 
-def test_a_station_that_judges_nothing_is_not_called_good(house_with_a_bench, mine, row):
-    page = mine.get(f"/plans/{row.pk}/spaces/box/bench/").content.decode()
+def test_a_station_that_judges_nothing_is_not_called_good(house_with_an_example, mine, row):
+    page = mine.get(f"/plans/{row.pk}/spaces/box/example/").content.decode()
     entry = page[page.index('aria-current="step"') :][:700]
     assert "v-unknown" in entry
     assert "v-good" not in entry
