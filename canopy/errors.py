@@ -16,7 +16,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
+from typing import Any
 
 
 class CanopyError(Exception):
@@ -51,7 +53,14 @@ class PlanVersionError(PlanError):
 
 
 class PlanConflictError(PlanError):
-    """A figure is not what the person saw when they typed another; ``problems`` name the fields."""
+    """A figure is not what the person saw when they typed another.
+
+    ``problems`` name the fields, ``now`` gives what each of them is by now.
+    """
+
+    def __init__(self, problems: list[PlanProblem], now: Mapping[str, Any]) -> None:
+        self.now = now
+        super().__init__(problems)
 
 
 class LibraryError(CanopyError, LookupError):

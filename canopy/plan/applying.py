@@ -193,13 +193,14 @@ class Editor:
 
 
 def _refuse_conflict(record: Mapping[str, Any], act: Change) -> None:
-    found = []
+    found, theirs = [], {}
     for key, seen in act.was.items():
         now = _at(record, key)
         if not _same(now, seen) and not _same(now, act.values.get(key)):
+            theirs[key] = now
             found.append(PlanProblem(path=key, message="this was changed meanwhile, in another window or by a remedy"))
     if found:
-        raise PlanConflictError(found)
+        raise PlanConflictError(found, theirs)
 
 
 def _at(record: Any, path: str) -> Any:

@@ -6,8 +6,10 @@ from collections.abc import Mapping
 from typing import Any
 
 from django import forms
+from django.utils.choices import flatten_choices
 
 from canopy.errors import PlanConflictError, PlanError
+from canopy.plan.applying import merged
 from canopy.quantities import number
 from canopy.words import capital
 from canopy_web.forms.fields import NumberField, QuantityField
@@ -87,8 +89,23 @@ class PartForm(forms.Form):
     def clash(self, error: PlanConflictError) -> None:
         """Say at a field that it was changed meanwhile; what was typed stays, and the person chooses."""
         for problem in error.problems:
-            message = f"{capital(problem.message)}. Yours is kept here: choose."
+            theirs = self._in_words(problem.path, error.now.get(problem.path))
+            message = f"{capital(problem.message)}{theirs}. Yours is kept here: choose."
             self.add_error(self._field_of(problem.path), forms.ValidationError(message, code=CONFLICT))
+
+    def _in_words(self, path: str, value: Any) -> str:
+        """What a field is by now, as the form would show it; nothing where no field stands for the key itself."""
+        field = self.fields.get(path)
+        if field is None:
+            return ""
+        shown = self._written(path, merged(self.record, {path: value}))
+        if isinstance(field, forms.BooleanField):
+            shown = "ticked" if shown else "not ticked"
+        if isinstance(field, forms.ChoiceField):
+            choices: Any = field.choices
+            words = {str(key): text for key, text in flatten_choices(choices)}
+            shown = words.get(str(shown), shown)
+        return f": it is {shown} now" if shown not in ("", None) else ": it is empty now"
 
     def _field_of(self, path: str) -> str | None:
         last = path.rpartition(".")[2]

@@ -171,7 +171,7 @@ def test_the_same_field_changed_meanwhile_is_told_and_chosen(mine, row, base):
     mine.post(url, drawn | {f"{lamp}-dim": "40 %"}, headers=HTMX)
     states = PlanState.objects.count()
     text = mine.post(url, drawn | {f"{lamp}-dim": "70 %"}, headers=HTMX).text
-    assert "changed meanwhile" in text
+    assert "changed meanwhile, in another window or by a remedy: it is 40 % now" in text
     assert "keep mine" in text
     assert "take theirs" in text
     assert 'value="70 %"' in text
