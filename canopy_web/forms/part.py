@@ -103,8 +103,8 @@ class PartForm(forms.Form):
             shown = "ticked" if shown else "not ticked"
         if isinstance(field, forms.ChoiceField):
             choices: Any = field.choices
-            words = {str(key): text for key, text in flatten_choices(choices)}
-            shown = words.get(str(shown), shown)
+            words: dict[Any, Any] = dict(flatten_choices(choices))
+            shown = words.get(shown, shown)
         return f": it is {shown} now" if shown not in ("", None) else ": it is empty now"
 
     def _field_of(self, path: str) -> str | None:

@@ -109,7 +109,7 @@ class RoomForm(PartForm):
     day_c = QuantityField(TEMPERATURE, -30, 60, label="by day")
     night_c = QuantityField(TEMPERATURE, -30, 60, label="by night")
     day_rh_pct = QuantityField(PERCENT, 1, 100, label="humidity by day")
-    night_rh_pct = QuantityField(PERCENT, 1, 100, label="by night")
+    night_rh_pct = QuantityField(PERCENT, 1, 100, label="humidity by night")
 
 
 class RoomSeasonForm(PartForm):
@@ -118,7 +118,7 @@ class RoomSeasonForm(PartForm):
     day_c = QuantityField(TEMPERATURE, -30, 60, optional=True, label="by day")
     night_c = QuantityField(TEMPERATURE, -30, 60, optional=True, label="by night")
     day_rh_pct = QuantityField(PERCENT, 1, 100, optional=True, label="humidity by day")
-    night_rh_pct = QuantityField(PERCENT, 1, 100, optional=True, label="by night")
+    night_rh_pct = QuantityField(PERCENT, 1, 100, optional=True, label="humidity by night")
 
     def __init__(self, record: dict[str, Any], data: Any = None, *, season: str, **more: Any) -> None:
         self.season = season
