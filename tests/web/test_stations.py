@@ -13,6 +13,7 @@ from django.test import override_settings
 from django.urls import clear_url_caches, include, path
 
 import canopy_web.stations
+from canopy_web.planning.store import to_plan
 from canopy_web.stations.registry import HOUSE
 from canopy_web.stations.urls import mounted
 from canopy_web.workspace.station import House
@@ -109,3 +110,22 @@ def test_what_may_be_taken_for_granted_has_words_at_some_station(small_plan):
     space = small_plan.space("box")
     named = {key for station in HOUSE.stations for key in station.assumed}
     assert set(space.assumed) <= named
+
+
+@pytest.mark.parametrize(
+    "collection",
+    ["plants", "fixtures", "openings", "devices", "shelves", "columns", "hung", "daylight", "airways", "stirrers"],
+)
+def test_every_list_of_a_space_has_a_station_that_brings_it(collection):
+    assert HOUSE.part_kind(collection) is not None
+
+
+def test_a_way_of_air_is_taken_out_and_comes_back(mine, row, small_plan):
+    (way,) = small_plan.space("box").airways
+    base = f"/plans/{row.pk}/spaces/box/air/"
+    assert mine.post(f"{base}part/airways/{way.id}/remove/").status_code in (200, 302)
+    row.refresh_from_db()
+    assert to_plan(row).space("box").airways == ()
+    mine.post(f"{base}undo/")
+    row.refresh_from_db()
+    assert to_plan(row).space("box").airways == (way,)

@@ -32,6 +32,7 @@ AIR = Station(
         Tab(key="sets", name="Which fan and filter", template="air/_sets.html", fill=sets_tab),
     ),
     parts=(
+        PartKind(collection="airways", noun="way of air"),
         PartKind(
             collection="stirrers",
             noun="stirring fan",
