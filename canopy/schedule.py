@@ -279,7 +279,14 @@ def _stretches(item: Cycle, lit: Iterable[Span]) -> list[tuple[float, float]]:
     if item.start is None and len(found) > 1:
         # Without given hours the lamps' own stretches decide: one that passes midnight is one stretch.
         return lamps
-    return found
+    # Lamps that are on, or off, all day do not part what passes midnight.
+    joined: list[tuple[float, float]] = []
+    for start, end in sorted(found):
+        if joined and start <= joined[-1][1] + 1e-9:
+            joined[-1] = (joined[-1][0], end)
+        else:
+            joined.append((start, end))
+    return joined
 
 
 def _cycle(item: Cycle, lit: Iterable[Span]) -> list[Span]:
