@@ -123,7 +123,7 @@ lamps = st.builds(
 )
 
 
-@settings(max_examples=80, deadline=None)
+@settings(derandomize=True, max_examples=80, deadline=None)
 @given(schedules(), lamps, st.integers(0, 2000), st.integers(1, 2000))
 def test_a_share_is_what_a_walk_through_the_days_counts(item, lit, start, length):
     minutes = walked(item, lit, days=3)
@@ -131,7 +131,7 @@ def test_a_share_is_what_a_walk_through_the_days_counts(item, lit, start, length
     assert share_of(item, start, start + length, lit) == pytest.approx(want, abs=1e-9)
 
 
-@settings(max_examples=50, deadline=None)
+@settings(derandomize=True, max_examples=50, deadline=None)
 @given(schedules(), lamps)
 def test_day_and_night_together_are_the_day(item, lit):
     night = dark(lit)
@@ -141,7 +141,7 @@ def test_day_and_night_together_are_the_day(item, lit):
     assert parts / DAY_MIN == pytest.approx(day_share(item, lit), abs=1e-9)
 
 
-@settings(max_examples=60, deadline=None)
+@settings(derandomize=True, max_examples=60, deadline=None)
 @given(schedules())
 def test_a_schedule_comes_back_from_its_file(item):
     adapter = TypeAdapter(Schedule)

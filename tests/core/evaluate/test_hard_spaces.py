@@ -19,7 +19,10 @@ from tests.core.air.worked import household, tent
 from tests.core.wild import plans
 
 wild = settings(
-    max_examples=60, deadline=None, suppress_health_check=[HealthCheck.too_slow, HealthCheck.data_too_large]
+    derandomize=True,
+    max_examples=60,
+    deadline=None,
+    suppress_health_check=[HealthCheck.too_slow, HealthCheck.data_too_large],
 )
 
 
