@@ -129,9 +129,9 @@ def _library(args: argparse.Namespace) -> None:
 
 
 def _schema(args: argparse.Namespace) -> None:
-    from canopy.plan import schema
+    from canopy.logs.files import file_schema
 
-    json.dump(schema(), sys.stdout, indent=1, ensure_ascii=False)
+    json.dump(file_schema(), sys.stdout, indent=1, ensure_ascii=False)
     sys.stdout.write("\n")
 
 

@@ -49,6 +49,7 @@ INSTALLED_APPS = [
     "canopy_web.planning",
     "canopy_web.library",
     "canopy_web.photos",
+    "canopy_web.logbook",
     "canopy_web.workspace",
 ]
 MIDDLEWARE = [

@@ -12,8 +12,9 @@ from canopy.errors import PhotometricError
 from canopy.light.crowns import Crown
 from canopy.light.scene import POINTS, Quality, field_of, inside, weights
 from canopy.light.spectra import reading_to_ppfd
+from canopy.logs.facts import LightReading, LightSurvey
 from canopy.plan.document import Space
-from canopy.plan.furnishing import Survey
+from canopy.plan.furnishing import FixtureFactor, Survey
 
 Array = NDArray[np.float64]
 # A lamp that no reading sees is taken to give what is stated, within this much.
@@ -28,7 +29,7 @@ _WRONG_UNIT = 15.0
 class ReadingFit:
     """One reading: measured and modelled PPFD before and after the fit [µmol/m²/s]; whether it fits the others."""
 
-    reading_id: str
+    number: int
     measured: float
     stated: float
     fitted: float
@@ -56,13 +57,15 @@ class SurveyFit:
     doubt: str = ""
 
 
-def fit_survey(space: Space, survey: Survey, *, crowns: tuple[Crown, ...] = (), quality: Quality = POINTS) -> SurveyFit:
+def fit_survey(
+    space: Space, survey: LightSurvey, *, crowns: tuple[Crown, ...] = (), quality: Quality = POINTS
+) -> SurveyFit:
     """Fit lamps' factors to a survey's readings.
 
     Parameters
     ----------
     space : the space as it hung when the survey was taken
-    survey : the readings
+    survey : the readings; those that were struck, or lie outside the space as it is by now, are not looked at
     crowns : what stood in the way
     quality : how finely to cut the walls
 
@@ -72,7 +75,7 @@ def fit_survey(space: Space, survey: Survey, *, crowns: tuple[Crown, ...] = (), 
 
     Raises
     ------
-    PhotometricError : no reading, or all of them zero
+    PhotometricError : no reading inside the space, or all of them zero
 
     Notes
     -----
@@ -82,14 +85,15 @@ def fit_survey(space: Space, survey: Survey, *, crowns: tuple[Crown, ...] = (), 
     standard deviations off are left out and the rest fitted by plain least squares. Standard errors from the
     covariance, widened by the scatter where that is larger than the meter's error.
     """
-    if not survey.readings:
-        raise PhotometricError("there is no reading yet")
+    readings = tuple(reading for reading in survey.counting if lies_inside(space, reading))
+    if not readings:
+        raise PhotometricError("there is no reading yet" if not survey.counting else "no reading lies inside the space")
     bare = space.model_copy(update={"survey": None})
-    points = inside(space, np.array([(r.x_m, r.y_m, r.z_m) for r in survey.readings]))
+    points = inside(space, np.array([(r.x_m, r.y_m, r.z_m) for r in readings]))
     light = field_of(bare, quality, crowns).at(points).total * weights(bare, survey.taken_on)
     lamps = len(space.fixtures)
     a, day = light[:, :lamps], light[:, lamps:].sum(axis=1)
-    read = [reading_to_ppfd(r.value, survey.unit, survey.source_id, survey.cct_k) for r in survey.readings]
+    read = [reading_to_ppfd(r.value, survey.unit, survey.source_id, survey.cct_k) for r in readings]
     y, error = np.array([r.ppfd_umol_m2_s for r in read]), np.array([r.uncertainty for r in read])
     if not (y > 0).any():
         raise PhotometricError("all readings are zero: was the meter's cap on?")
@@ -124,13 +128,13 @@ def fit_survey(space: Space, survey: Survey, *, crowns: tuple[Crown, ...] = (), 
         ),
         readings=tuple(
             ReadingFit(
-                reading_id=r.id,
+                number=r.number,
                 measured=float(y[k]),
                 stated=float(stated[k]),
                 fitted=float(fitted[k]),
                 outlier=not bool(keep[k]),
             )
-            for k, r in enumerate(survey.readings)
+            for k, r in enumerate(readings)
         ),
         doubt=_doubt(y, stated, survey),
     )
@@ -148,7 +152,7 @@ def _bias(y: Array, stated: Array) -> float:
     return float(np.median(y[lit] / stated[lit]) - 1) if lit.any() else 0.0
 
 
-def _doubt(y: Array, stated: Array, survey: Survey) -> str:
+def _doubt(y: Array, stated: Array, survey: LightSurvey) -> str:
     ratio = 1 + _bias(y, stated)
     if survey.unit == "ppfd" and ratio > _WRONG_UNIT:
         return f"The readings are {ratio:.0f} times what the lamps can give: is this lux?"
@@ -177,24 +181,46 @@ def sheet_points(space: Space, height_m: float, across: int = 5) -> tuple[tuple[
     return tuple((round(float(x), 3), round(float(y), 3), height_m) for y in ys for x in xs)
 
 
-def taken(space: Space, fit: SurveyFit, day: dt.date) -> dict[str, object]:
-    """Give the survey's fields that keep a fit.
+def lies_inside(space: Space, reading: LightReading) -> bool:
+    """Say whether a reading's place lies inside a space as it is planned.
 
     Parameters
     ----------
+    reading : with its place [m]
+
+    Returns
+    -------
+    bool : within a millimetre
+    """
+    size = space.size
+    at = ((reading.x_m, size.width_m), (reading.y_m, size.depth_m), (reading.z_m, size.height_m))
+    return all(value <= most + 1e-3 for value, most in at)
+
+
+def followed(space: Space, fit: SurveyFit, taken_on: dt.date, day: dt.date) -> Survey:
+    """Give what a plan keeps of a fit, so that all light follows it.
+
+    Parameters
+    ----------
+    space : the space as it is by now
+    taken_on : when the readings were taken
     day : today
 
     Returns
     -------
-    dict : values for a change of the space, dotted keys; lamps that no reading sees keep factor 1
+    Survey : lamps that no reading sees, or that hang there no longer, keep factor 1
     """
-    factors = [
-        {
-            "fixture_id": lamp.fixture_id,
-            "factor": round(lamp.factor, 4),
-            "standard_error": round(lamp.standard_error, 4),
-        }
-        for lamp in fit.lamps
-        if lamp.seen
-    ]
-    return {"survey.factors": factors, "survey.fitted_on": day.isoformat(), "survey.applied": True}
+    here = {lamp.id for lamp in space.fixtures}
+    return Survey(
+        taken_on=taken_on,
+        fitted_on=day,
+        factors=tuple(
+            FixtureFactor(
+                fixture_id=lamp.fixture_id,
+                factor=round(lamp.factor, 4),
+                standard_error=round(lamp.standard_error, 4),
+            )
+            for lamp in fit.lamps
+            if lamp.seen and lamp.fixture_id in here
+        ),
+    )

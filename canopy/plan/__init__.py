@@ -29,7 +29,7 @@ from canopy.plan.document import (
     Tariff,
 )
 from canopy.plan.files import MAX_BYTES, dumps, from_data, load, loads, schema
-from canopy.plan.furnishing import Column, Daylight, Feed, FeedPart, Ground, HungItem, Net, Shelf, Survey, SurveyReading
+from canopy.plan.furnishing import Column, Daylight, Feed, FeedPart, Ground, HungItem, Net, Shelf, Survey
 from canopy.plan.plants import Plant, Planting, Training
 from canopy.plan.rooms import USUAL_ROOM, Around, Room, RoomAir
 from canopy.plan.shell import FACES, Face, Faces, Opening, Size, Surface
@@ -82,7 +82,6 @@ __all__ = [
     "Stirrer",
     "Surface",
     "Survey",
-    "SurveyReading",
     "Tariff",
     "Training",
     "dumps",

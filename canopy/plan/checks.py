@@ -91,27 +91,9 @@ def _space(path: str, space: Space) -> Iterator[PlanProblem]:
         yield _unknown(f"{path}.feed.mix_id", "growing mix", space.feed.mix_id, mixes())
     for kind in (key for key in PREFIXES if key in Space.model_fields):
         yield from _twice(f"{path}.{kind}", (part.id for part in getattr(space, kind)))
-    yield from _survey(path, space)
     yield from _openings(path, space)
     yield from _furnishing(path, space)
     yield from _fixtures(path, space)
-
-
-def _survey(path: str, space: Space) -> Iterator[PlanProblem]:
-    if space.survey is None:
-        return
-    if space.survey.source_id not in light_sources():
-        yield _unknown(f"{path}.survey.source_id", "light source", space.survey.source_id, light_sources())
-    yield from _twice(f"{path}.survey.readings", (reading.id for reading in space.survey.readings))
-    size = space.size
-    limits = (("x_m", size.width_m), ("y_m", size.depth_m), ("z_m", size.height_m))
-    for number, reading in enumerate(space.survey.readings):
-        for key, most in limits:
-            if getattr(reading, key) > most + TOLERANCE_M:
-                yield PlanProblem(
-                    path=f"{path}.survey.readings[{number}].{key}",
-                    message=f"reading {number + 1} lies outside the space: {key[0]} goes up to {most * 100:.0f} cm",
-                )
 
 
 def _surface(path: str, surface: Surface) -> Iterator[PlanProblem]:

@@ -34,8 +34,21 @@ _WORDS = {
 # lies in store. Nothing else may take them.
 RESERVED = {"controls", "plugs", "care", "stock"}
 
+# Under this key a plan file carries what stands beside the plan; the plan itself never holds any of it.
+FACTS = "facts"
 
-def _problem(detail: Any) -> PlanProblem:
+
+def problem_of(detail: Any) -> PlanProblem:
+    """Say in words what is wrong with a record's data.
+
+    Parameters
+    ----------
+    detail : one of the errors that pydantic lists
+
+    Returns
+    -------
+    PlanProblem : where, and what
+    """
     if detail["type"] == "extra_forbidden" and detail["loc"][-1] in RESERVED:
         words = f"“{detail['loc'][-1]}” is a name that is kept for a later version; this program cannot read it yet"
         return PlanProblem(path=_place(detail["loc"]), message=words)
@@ -77,7 +90,7 @@ def from_data(data: Any) -> Plan:
 
     Returns
     -------
-    Plan : the plan, sound in every respect
+    Plan : the plan, sound in every respect, without the facts that a file carries beside it
 
     Raises
     ------
@@ -97,11 +110,11 @@ def from_data(data: Any) -> Plan:
                 )
             ]
         )
-    data = migrated(data)
+    data = migrated({key: value for key, value in data.items() if key != FACTS})
     try:
         plan = Plan.model_validate(data)
     except ValidationError as error:
-        raise PlanError([_problem(detail) for detail in error.errors()[:30]]) from error
+        raise PlanError([problem_of(detail) for detail in error.errors()[:30]]) from error
     found = problems(plan)
     if found:
         raise PlanError(found)
@@ -123,13 +136,31 @@ def loads(text: str | bytes) -> Plan:
     ------
     PlanError : too large, not UTF-8, truncated or malformed JSON, or a plan that breaks the rules
     """
+    return from_data(decoded(text))
+
+
+def decoded(text: str | bytes) -> Any:
+    """Decode the text of a plan file, without checking what it says.
+
+    Parameters
+    ----------
+    text : JSON text, UTF-8 when bytes
+
+    Returns
+    -------
+    dict or another JSON value : what the file holds
+
+    Raises
+    ------
+    PlanError : too large, not UTF-8, truncated or malformed JSON
+    """
     raw = text.encode() if isinstance(text, str) else text
     if len(raw) > MAX_BYTES:
         raise PlanError(
             [PlanProblem(path="", message=f"the file has {len(raw) / 1e6:.0f} MB; a plan file has at most 5 MB")]
         )
     try:
-        data = json.loads(raw.decode("utf-8-sig"), parse_constant=_no_constant)
+        return json.loads(raw.decode("utf-8-sig"), parse_constant=_no_constant)
     except UnicodeDecodeError as error:
         raise PlanError([PlanProblem(path="", message="the file is not UTF-8 text")]) from error
     except (json.JSONDecodeError, RecursionError) as error:
@@ -138,7 +169,6 @@ def loads(text: str | bytes) -> Plan:
         raise PlanError(
             [PlanProblem(path="", message=f"the file is not whole: the JSON breaks off or is malformed{where}")]
         ) from error
-    return from_data(data)
 
 
 def _no_constant(name: str) -> float:
@@ -181,7 +211,7 @@ def dumps(plan: Plan) -> str:
 
 
 def schema() -> dict[str, Any]:
-    """Give the JSON Schema of the plan file.
+    """Give the JSON Schema of a plan, without what may stand beside it in its file.
 
     Returns
     -------

@@ -121,16 +121,6 @@ class Feed(Record):
     parts: tuple[FeedPart, ...] = Field(default=(), max_length=8)
 
 
-class SurveyReading(Record):
-    """One reading of a light meter held level at a point."""
-
-    id: Id
-    x_m: Offset
-    y_m: Offset
-    z_m: Annotated[float, Field(ge=0, le=6)]
-    value: Annotated[float, Field(ge=0, le=1e6)]
-
-
 class FixtureFactor(Record):
     """What a survey says a lamp gives against what it is stated to give, with its standard error."""
 
@@ -140,16 +130,15 @@ class FixtureFactor(Record):
 
 
 class Survey(Record):
-    """Readings of a light meter, and the lamps' factors that were fitted to them; they count while ``applied``."""
+    """The lamps' factors that were fitted to a light survey, and the days; they count while ``applied``.
+
+    What the meter read stands beside the plan (`canopy.logs.facts`).
+    """
 
     taken_on: dt.date
-    unit: Literal["ppfd", "lux", "fc"] = "ppfd"
-    source_id: Id = "white-led"
-    cct_k: Annotated[float, Field(ge=1800, le=10_000)] = 4000
-    readings: tuple[SurveyReading, ...] = Field(default=(), max_length=400)
+    fitted_on: dt.date
     factors: tuple[FixtureFactor, ...] = Field(default=(), max_length=60)
-    fitted_on: dt.date | None = None
-    applied: bool = False
+    applied: bool = True
 
     def factor_of(self, fixture_id: str) -> float:
         """Give the factor in force on a lamp.
@@ -162,5 +151,17 @@ class Survey(Record):
         -------
         float : 1 while the survey is not applied, or for a lamp it does not know
         """
-        found = (item.factor for item in self.factors if item.fixture_id == fixture_id) if self.applied else iter(())
-        return next(found, 1.0)
+        return self.stated(fixture_id) if self.applied else 1.0
+
+    def stated(self, fixture_id: str) -> float:
+        """Give the factor that was fitted to a lamp, in force or not.
+
+        Parameters
+        ----------
+        fixture_id : the lamp's id
+
+        Returns
+        -------
+        float : 1 for a lamp it does not know
+        """
+        return next((item.factor for item in self.factors if item.fixture_id == fixture_id), 1.0)

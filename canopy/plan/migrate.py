@@ -48,14 +48,33 @@ def migrated(data: dict[str, Any]) -> dict[str, Any]:
         malformed stays as it is, for the check that follows to name
     """
     if data.get("version") not in (1, 2):
-        return data
+        return _without_readings(data)
     out = copy.deepcopy(data)
     if out["version"] == 1:
         out["version"] = 2
         for space in _records(out.get("spaces")):
             if isinstance(space.get("air"), dict):
                 _to_two(space)
-    return to_three(out)
+    return _without_readings(to_three(out))
+
+
+_SURVEY_FACTS = ("unit", "source_id", "cct_k", "readings")
+
+
+def _without_readings(data: dict[str, Any]) -> dict[str, Any]:
+    """Readings of a light survey lay in the plan once; they are facts and stand beside it. What was fitted stays."""
+    spaces = data.get("spaces")
+    if not any(isinstance(space.get("survey"), dict) for space in _records(spaces)):
+        return data
+    return data | {"spaces": [_bare(space) for space in spaces] if isinstance(spaces, list) else spaces}
+
+
+def _bare(space: Any) -> Any:
+    survey = space.get("survey") if isinstance(space, dict) else None
+    if not isinstance(survey, dict) or not any(key in survey for key in _SURVEY_FACTS):
+        return space
+    fitted = {key: value for key, value in survey.items() if key not in _SURVEY_FACTS}
+    return space | {"survey": fitted if fitted.get("factors") and fitted.get("fitted_on") else None}
 
 
 def _records(value: Any) -> list[dict[str, Any]]:

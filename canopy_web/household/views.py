@@ -18,13 +18,16 @@ from canopy.evaluate.kept import report_of
 from canopy.evaluate.power.loads import circuit_load
 from canopy.evaluate.unjudged import unjudged_margin
 from canopy.library import crops, rule_sets
+from canopy.logs.files import dumps_with_facts
 from canopy.margin import Margin
-from canopy.plan import Plan, Site, Tariff, dumps
+from canopy.plan import Plan, Site, Tariff
 from canopy.season import day_to_show
 from canopy_web.accounts.context import preference_of, today
 from canopy_web.drawing.floor import floor_line
 from canopy_web.household import forms
 from canopy_web.library.querysets import own_crops
+from canopy_web.logbook.actions import import_file as keep_file
+from canopy_web.logbook.querysets import facts_of
 from canopy_web.planning import actions
 from canopy_web.planning.models import GrowPlan
 from canopy_web.planning.store import to_plan
@@ -141,9 +144,11 @@ def _answers(plan: Plan, got: dict[str, Any]) -> Answers:
 
 @require_GET
 def export(request: HttpRequest, plan_pk: int) -> HttpResponse:
-    """Give the plan file."""
+    """Give the plan file, with what was logged beside the plan."""
     row = own_plan(request, plan_pk)
-    response = HttpResponse(dumps(to_plan(row)), content_type="application/json; charset=utf-8")
+    plan = to_plan(row)
+    text = dumps_with_facts(plan, facts_of(row, [space.id for space in plan.spaces]))
+    response = HttpResponse(text, content_type="application/json; charset=utf-8")
     response["Content-Disposition"] = f'attachment; filename="{slugify(row.name) or "plan"}.json"'
     return response
 
@@ -155,7 +160,7 @@ def import_file(request: HttpRequest) -> HttpResponse:
     problems: list[str] = []
     if form.is_valid():
         try:
-            actions.import_plan(request.user, form.cleaned_data["file"].read())
+            keep_file(request.user, form.cleaned_data["file"].read())
             return redirect("household:home")
         except PlanError as error:
             problems = [str(problem) for problem in error.problems]

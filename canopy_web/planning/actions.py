@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import datetime as dt
-from collections.abc import Callable, Iterable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import replace
 from pathlib import Path
 from typing import Any
@@ -17,8 +17,8 @@ from canopy.design.start.space import begin_space
 from canopy.errors import EvaluationError, PlanError, PlanProblem
 from canopy.evaluate.kept import report_of
 from canopy.library import ContainerClass, Crop
-from canopy.plan import Circuit, Plan, Site, Survey, Tariff, loads
-from canopy.plan.changes import Act, Add, Change
+from canopy.plan import Circuit, Plan, Site, Tariff, loads
+from canopy.plan.changes import Act
 from canopy.plan.edit import (
     add_parts,
     add_planting,
@@ -111,9 +111,8 @@ def start_space(row: GrowPlan, answers: Answers, own: Iterable[Crop] = ()) -> st
     return made[0]
 
 
-def import_plan(owner: Any, content: bytes) -> GrowPlan:
+def import_plan(owner: Any, plan: Plan) -> GrowPlan:
     """Keep a plan from a plan file, once all of it could be computed."""
-    plan = loads(content)
     _judge(plan)
     return create_plan(owner, plan, "Imported")
 
@@ -193,37 +192,6 @@ def move_plants(
     )
 
 
-def _surveyed(plan: Plan, space_id: str, day: dt.date) -> list[Act]:
-    """Begin a survey where there is none; what was fitted to fewer readings no longer holds."""
-    space = plan.space(space_id)
-    begin = space is None or space.survey is None
-    fresh = Survey(taken_on=day).model_dump(mode="json")
-    return [Change(values={"survey": fresh} if begin else {"survey.applied": False, "survey.factors": []})]
-
-
-def change_survey(
-    row: GrowPlan, space_id: str, day: dt.date, values: Mapping[str, Any], was: Mapping[str, Any]
-) -> GrowPlan:
-    """Change a survey's day, unit or light; begins one where there is none."""
-    edit = Change(at=("survey",), values=values, was=was)
-    return change(
-        row, "Changed the survey", lambda plan: apply(plan, space_id, [*_surveyed(plan, space_id, day), edit])
-    )
-
-
-def take_readings(
-    row: GrowPlan, space_id: str, day: dt.date, lines: Sequence[tuple[float, float, float, float]]
-) -> GrowPlan:
-    """Add readings (x, y, z [m] and the figure) to a space's survey; begins one where there is none."""
-    parts = tuple({"x_m": x, "y_m": y, "z_m": z, "value": value} for x, y, z, value in lines)
-    taken = Add(at=("survey",), collection="readings", parts=parts, prefix="reading")
-    return change(
-        row,
-        f"Took {len(parts)} readings",
-        lambda plan: apply(plan, space_id, [*_surveyed(plan, space_id, day), taken]),
-    )
-
-
 def confirm_assumption(row: GrowPlan, space_id: str, what: str) -> GrowPlan:
     """Take an assumed figure as settled."""
     return change(row, f"Confirmed {what}", lambda plan: confirm(plan, space_id, what))
@@ -261,12 +229,12 @@ def redo(row: GrowPlan) -> str | None:
 
 
 def delete_plan(row: GrowPlan) -> None:
-    """Remove a plan with its whole history and photographs, for good."""
+    """Remove a plan with its whole history, its photographs and all that was logged, for good."""
     row.delete()
 
 
 def delete_account(user: Any) -> None:
-    """Remove a person with all that is theirs, for good: plans, history, photographs, crops, preferences."""
+    """Remove a person with all that is theirs, for good: plans, history, photographs, logs, crops, preferences."""
     user.delete()
 
 

@@ -1,3 +1,4 @@
+import datetime as dt
 import json
 import re
 import zlib
@@ -10,6 +11,9 @@ from django.test import Client
 from django.test.utils import CaptureQueriesContext
 
 from canopy.plan import dumps
+from canopy_web.logbook.actions import import_file, strike_reading, take_readings
+from canopy_web.logbook.models import LightReading, LightSurvey
+from canopy_web.logbook.querysets import surveys_of
 from canopy_web.planning import actions
 from canopy_web.planning.models import GrowPlan, PlanState
 from canopy_web.planning.store import to_plan
@@ -90,11 +94,40 @@ def test_another_person_s_plan_is_not_there(client, other, row):
 
 
 def test_export_import_export_is_identical(mine, grower):
-    first = actions.import_plan(grower, DEMO.read_bytes())
+    first = import_file(grower, DEMO.read_bytes())
     text = mine.get(f"/plans/{first.pk}/export/").content
     mine.post("/plans/import/", {"file": SimpleUploadedFile("p.json", text)})
     second = GrowPlan.objects.exclude(pk=first.pk).get()
     assert mine.get(f"/plans/{second.pk}/export/").content == text == DEMO.read_bytes()
+
+
+def test_what_was_logged_travels_in_the_plan_file(mine, grower):
+    first = import_file(grower, DEMO.read_bytes())
+    lines = [(0.3, 0.2, 0.5, 212.5), (0.1, 0.2, 0.5, 180)]
+    take_readings(first, "hall-closet", dt.date(2026, 3, 14), lines)
+    strike_reading(first, "hall-closet", 2, True)
+    text = mine.get(f"/plans/{first.pk}/export/").content
+    mine.post("/plans/import/", {"file": SimpleUploadedFile("p.json", text)})
+    second = GrowPlan.objects.exclude(pk=first.pk).get()
+    assert mine.get(f"/plans/{second.pk}/export/").content == text
+    (survey,) = surveys_of(second, "hall-closet")
+    assert [(r.value, r.struck) for r in survey.readings.all()] == [(212.5, False), (180, True)]
+    bad = text.replace(b'"value": 212.5', b'"value": -1')
+    page = mine.post("/plans/import/", {"file": SimpleUploadedFile("p.json", bad)}).text
+    assert "facts.surveys[0].readings[0].value" in page
+    assert GrowPlan.objects.count() == 2
+    assert LightSurvey.objects.count() == 2
+
+
+def test_logs_go_with_their_household_and_their_person(mine, grower):
+    kept, gone = import_file(grower, DEMO.read_bytes()), import_file(grower, DEMO.read_bytes())
+    for each in (kept, gone):
+        take_readings(each, "hall-closet", dt.date(2026, 3, 14), [(0.3, 0.2, 0.5, 200)])
+    actions.delete_plan(gone)
+    assert [survey.plan_id for survey in LightSurvey.objects.all()] == [kept.pk]
+    actions.delete_account(grower)
+    assert not LightSurvey.objects.exists()
+    assert not LightReading.objects.exists()
 
 
 def test_a_new_person_can_begin_with_a_plan_file(mine, grower):
@@ -223,7 +256,7 @@ def test_a_household_is_removed_only_by_its_name(mine, row):
 
 def test_the_home_page_asks_few_queries(mine, grower, row, django_assert_max_num_queries):
     for _ in range(2):
-        actions.import_plan(grower, DEMO.read_bytes())
+        import_file(grower, DEMO.read_bytes())
     with django_assert_max_num_queries(5) as found:
         page = mine.get("/").text
     assert isinstance(found, CaptureQueriesContext)
@@ -305,6 +338,20 @@ def test_a_room_s_hottest_day_is_typed_and_taken_out_again(mine, row):
     assert to_plan(row).rooms[0].hottest is None
 
 
+def _kept_survey(*readings):
+    """A survey as plans held it once, readings and all, fitted and applied."""
+    return {
+        "taken_on": "2026-03-01",
+        "unit": "lux",
+        "source_id": "white-led",
+        "cct_k": 3500,
+        "readings": [{"id": key, "x_m": 0.1, "y_m": 0.2, "z_m": 0.3, "value": value} for key, value in readings],
+        "factors": [{"fixture_id": "panel", "factor": 0.9, "standard_error": 0.02}],
+        "fitted_on": "2026-03-02",
+        "applied": True,
+    }
+
+
 @pytest.mark.django_db(transaction=True)
 def test_a_household_kept_by_the_version_before_is_found_again(django_user_model):
     """The tables as they were, with a state of version 2 in them; then the migration, then a page and a change."""
@@ -317,10 +364,13 @@ def test_a_household_kept_by_the_version_before_is_found_again(django_user_model
     before = json.loads(text)
     before["spaces"][0]["plants"] = before["spaces"][0]["plants"][:-1]
     before["spaces"][0]["fixtures"][0]["id"] = "lamp-77"
+    now = json.loads(text)
+    before["spaces"][0]["survey"] = _kept_survey(("reading-1", 210), ("reading-2", 190), ("reading-3", 9000))
+    now["spaces"][0]["survey"] = _kept_survey(("reading-1", 210), ("reading-2", 190))
     kept = old_plan.objects.create(owner_id=owner.pk, name="Early house")
     first = old_state.objects.create(plan=kept, label="Before", document=zlib.compress(json.dumps(before).encode()))
     second = old_state.objects.create(
-        plan=kept, label="Now", parent=first, document=zlib.compress(json.dumps(json.loads(text)).encode())
+        plan=kept, label="Now", parent=first, document=zlib.compress(json.dumps(now).encode())
     )
     kept.head = second
     kept.save()
@@ -331,6 +381,12 @@ def test_a_household_kept_by_the_version_before_is_found_again(django_user_model
     assert row.serial == 78
     plan = to_plan(row)
     assert (plan.version, len(plan.spaces)) == (3, 4)
+    # What a meter read has left the plan for its table; what was taken out of the plan is there, struck.
+    (survey,) = surveys_of(row, plan.spaces[0].id)
+    assert (survey.taken_on.isoformat(), survey.unit, survey.cct_k) == ("2026-03-01", "lux", 3500)
+    readings = [(reading.value, reading.struck) for reading in survey.readings.all()]
+    assert readings == [(210, False), (190, False), (9000, True)]
+    assert (plan.spaces[0].survey.applied, plan.spaces[0].survey.factors[0].factor) == (True, 0.9)
     client = Client()
     client.force_login(owner)
     for station in HOUSE.stations:

@@ -17,10 +17,12 @@ from hypothesis import HealthCheck, Phase, given, settings
 
 from canopy.errors import EvaluationError, PlanError
 from canopy.evaluate.kept import forget
-from canopy.plan import Survey, from_data
+from canopy.plan import from_data
 from canopy.plan.changes import Add, Change
 from canopy_web.accounts.models import Preference
 from canopy_web.library.models import OwnCrop
+from canopy_web.logbook.actions import import_file
+from canopy_web.logbook.querysets import surveys_of
 from canopy_web.photos.models import SpacePhoto
 from canopy_web.planning import actions
 from canopy_web.planning.models import GrowPlan, PlanState
@@ -206,7 +208,6 @@ def test_two_tabs_on_the_household_s_page(mine, row):
 
 
 PARTS = {
-    "survey": (("survey",), "readings", {"x_m": 0.1, "y_m": 0.1, "z_m": 0.5, "value": 300}),
     "feed": (("feed",), "parts", {"name": "A", "ec_ms_cm_per_ml_l": 0.3}),
     "air": (("airways", "exhaust-1"), "parts", {"kind": "bend", "diameter_m": 0.1}),
     "loads": (("circuits", "c1"), "other_loads", {"name": "L", "power_w": 5}),
@@ -222,7 +223,6 @@ def rich(row):
     plan = plan_of(row)
     planting = {"id": "p", "name": "P", "crop_id": "lettuce-butterhead", "starts_on": "2026-03-01"}
     data = plan.model_dump(mode="json") | {"plantings": [planting]}
-    data["spaces"][0]["survey"] = Survey(taken_on=dt.date(2026, 3, 1)).model_dump(mode="json")
     assert data["spaces"][0]["airways"][0]["id"] == "exhaust-1"
     return actions.change(row, "Filled", lambda old: from_data(data))
 
@@ -268,7 +268,8 @@ def test_readings_sent_at_once_from_many_pages_are_all_kept(transactional_db):
 
     with ThreadPoolExecutor(4) as pool:
         assert set(pool.map(send, range(12))) == {200}
-    values = sorted(reading.value for reading in plan_of(row).space("hall-closet").survey.readings)
+    (survey,) = surveys_of(row, "hall-closet")
+    values = sorted(reading.value for reading in survey.readings.all())
     assert values == [100 + number for number in range(12)]
 
 
@@ -413,7 +414,7 @@ def test_old_households_are_read_and_their_numbers_go_on(grower):
     from pathlib import Path
 
     content = (Path(__file__).parent.parent / "core" / "data" / "plan-version-2.json").read_bytes()
-    row = actions.import_plan(grower, content)
+    row = import_file(grower, content)
     plan = plan_of(row)
     assert json.loads(content)["version"] == 2
     assert plan.version == 3

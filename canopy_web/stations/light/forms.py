@@ -23,9 +23,14 @@ class SurveyForm(PartForm):
     taken_on = date_field(label="taken on")
     unit = forms.ChoiceField(choices=UNITS, label="the meter shows")
     source_id = forms.ChoiceField(label="kind of light")
+    cct_k = NumberField(min_value=1800, max_value=10_000, label="colour temperature, K")
 
     def __init__(self, record: Mapping[str, Any], data: Any = None, **more: Any) -> None:
         super().__init__(record, data, **more)
+        if record["unit"] == "ppfd":
+            # A PPFD meter needs no word about the light that it reads.
+            del self.fields["source_id"], self.fields["cct_k"]
+            return
         offer(self, source_id=[(row.id, row.name) for row in light_sources().values()])
 
 
@@ -35,9 +40,14 @@ class ReadingsForm(forms.Form):
     lines = forms.CharField(widget=forms.Textarea, label="Readings")
 
     def __init__(
-        self, data: Any = None, *, system: str = "metric", size: tuple[float, float, float] = (10, 10, 6)
+        self,
+        data: Any = None,
+        *,
+        system: str = "metric",
+        size: tuple[float, float, float] = (10, 10, 6),
+        initial: Mapping[str, Any] | None = None,
     ) -> None:
-        super().__init__(data, auto_id="readings-%s")
+        super().__init__(data, auto_id="readings-%s", initial=dict(initial or {}))
         self.system, self.size = system, size
 
     def clean_lines(self) -> list[tuple[float, float, float, float]]:

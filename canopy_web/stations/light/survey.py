@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from dataclasses import dataclass
 from typing import Any
 
 from django.http import Http404, HttpRequest, HttpResponse
@@ -13,81 +14,140 @@ from canopy.errors import CanopyError, PlanError
 from canopy.evaluate import SpaceReport
 from canopy.evaluate.light.lighting import crowns_of, survey_level_m
 from canopy.light.spectra import reading_to_ppfd
-from canopy.light.survey import SurveyFit, fit_survey, sheet_points, taken
-from canopy.plan import Survey
-from canopy.plan.changes import Change, Remove
+from canopy.light.survey import SurveyFit, fit_survey, followed, lies_inside, sheet_points
+from canopy.logs.facts import LightSurvey
+from canopy.plan import Plan, Space
+from canopy.plan.changes import Change
 from canopy.quantities import LENGTH, show
+from canopy.season import cast_of, standing_of
 from canopy_web.drawing.sheet import sheet
-from canopy_web.planning import actions
+from canopy_web.logbook import actions
+from canopy_web.logbook.querysets import survey_record, surveys_of
+from canopy_web.planning.store import state_to_plan
 from canopy_web.stations.light import forms as light_forms
 from canopy_web.workspace.proposals import place
-from canopy_web.workspace.reply import attempt, change, page, said
+from canopy_web.workspace.reply import answer, attempt, change, page, said
 from canopy_web.workspace.where import Where, at_space
 
-
-def survey_fit(where: Where, report: SpaceReport) -> SurveyFit | str:
-    """A survey's fit, or in words why there is none."""
-    survey = where.space.survey
-    if survey is None or not survey.readings:
-        return ""
-    try:
-        return fit_survey(where.space, survey, crowns=crowns_of(report.here))
-    except CanopyError as error:
-        return str(error)
+# What decides how light falls in a space; where one of these is another by now, so is the light that was measured.
+_LIT_BY = ("size", "faces", "openings", "door_open", "fixtures", "shelves", "columns", "net", "daylight")
+# A factor that has moved by less than this is the same one [share].
+_SAME = 0.005
 
 
-def _as_ppfd(survey: Survey, value: float) -> str:
+@dataclass(frozen=True, kw_only=True)
+class Surveyed:
+    """A space's newest survey, those before it, and the plan and space as they stood when its readings were taken."""
+
+    survey: LightSurvey
+    earlier: tuple[LightSurvey, ...]
+    plan: Plan
+    space: Space
+    changed: bool
+
+    def fit(self) -> SurveyFit | str:
+        """What the readings say of the lamps as they hung then, or in words why there is no saying."""
+        if not self.survey.counting:
+            return ""
+        here = standing_of(self.space, self.survey.taken_on, cast_of(self.plan))
+        try:
+            return fit_survey(self.space, self.survey, crowns=crowns_of(here))
+        except CanopyError as error:
+            return str(error)
+
+
+def surveyed(where: Where) -> Surveyed:
+    """Find the survey of the space that is looked at; an empty one where nobody took any."""
+    rows = surveys_of(where.row, where.space.id)
+    records = tuple(survey_record(row) for row in rows)
+    state = rows[-1].state if rows else None
+    plan = state_to_plan(state) if state is not None and state.pk != where.row.head_id else where.plan
+    then = plan.space(where.space.id)
+    if then is None:
+        plan, then = where.plan, where.space
+    return Surveyed(
+        survey=records[-1] if records else LightSurvey(space_id=where.space.id, taken_on=where.day),
+        earlier=tuple(record for record in records[:-1] if record.readings),
+        plan=plan,
+        space=then,
+        changed=any(getattr(then, key) != getattr(where.space, key) for key in _LIT_BY),
+    )
+
+
+def _as_ppfd(survey: LightSurvey, value: float) -> str:
     found = reading_to_ppfd(value, survey.unit, survey.source_id, survey.cct_k)
     return f"{found.ppfd_umol_m2_s:.0f} ± {found.ppfd_umol_m2_s * found.uncertainty:.0f}"
 
 
 def survey_tab(where: Where, report: SpaceReport, bad: Mapping[str, Any]) -> dict[str, Any]:
     """Fill the tab."""
-    survey = where.space.survey or Survey(taken_on=where.day)
-    fit = survey_fit(where, report)
-    names = {lamp.id: f"{number} {lamp.spec.name}" for number, lamp in enumerate(where.space.fixtures, 1)}
-    by_id = {item.reading_id: item for item in fit.readings} if isinstance(fit, SurveyFit) else {}
+    found = surveyed(where)
+    survey, fit = found.survey, found.fit()
+    names = {lamp.id: f"{number} {lamp.spec.name}" for number, lamp in enumerate(found.space.fixtures, 1)}
+    by_number = {item.number: item for item in fit.readings} if isinstance(fit, SurveyFit) else {}
 
     def say(value: float) -> str:
         return show(value, LENGTH, where.system)
 
     return {
         "survey": survey,
-        "survey_form": bad.get("survey")
-        or light_forms.SurveyForm(survey.model_dump(mode="json"), system=where.system, prefix="survey"),
+        "survey_seen": survey.model_dump(mode="json", include=_METER),
+        "survey_form": bad.get("survey") or _survey_form(where, survey, None),
         "readings_form": bad.get("readings") or light_forms.ReadingsForm(),
         "fit": fit if isinstance(fit, SurveyFit) else None,
         "fit_wrong": fit if isinstance(fit, str) else "",
         "fit_lamps": [(names.get(item.fixture_id, item.fixture_id), item) for item in fit.lamps]
         if isinstance(fit, SurveyFit)
         else [],
+        "fit_changed": found.changed and bool(survey.counting),
+        "fit_newer": isinstance(fit, SurveyFit) and _newer(where.space, fit),
+        "earlier": found.earlier,
         "readings": [
             {
-                "number": n,
+                "number": r.number,
                 "reading": r,
                 "x": say(r.x_m),
                 "y": say(r.y_m),
                 "z": say(r.z_m),
-                "fit": by_id.get(r.id),
+                "fit": by_number.get(r.number),
+                "outside": not lies_inside(found.space, r),
                 "ppfd": _as_ppfd(survey, r.value),
             }
-            for n, r in enumerate(survey.readings, 1)
+            for r in survey.readings
         ],
     }
+
+
+def _newer(space: Space, fit: SurveyFit) -> bool:
+    """Say whether readings tell otherwise by now than what the plan follows."""
+    kept = space.survey
+    return kept is not None and any(
+        lamp.seen and abs(lamp.factor - kept.stated(lamp.fixture_id)) > _SAME for lamp in fit.lamps
+    )
+
+
+_METER = {"taken_on", "unit", "source_id", "cct_k"}
+
+
+def _survey_form(where: Where, seen: LightSurvey | Mapping[str, Any], data: Any) -> light_forms.SurveyForm:
+    record = seen.model_dump(mode="json") if isinstance(seen, LightSurvey) else seen
+    return light_forms.SurveyForm(record, data, system=where.system, prefix="survey")
 
 
 @require_POST
 @at_space
 def edit_survey(request: HttpRequest, where: Where) -> HttpResponse:
-    """Change the day, the meter's unit or the kind of light."""
-    old = where.drawn_space.survey or Survey(taken_on=where.day)
-    form = light_forms.SurveyForm(old.model_dump(mode="json"), request.POST, system=where.system, prefix="survey")
+    """Change the day, the meter's unit or the kind of light. What stands typed among the readings stays there."""
+    now = surveyed(where).survey.model_dump(mode="json", include=_METER)
+    seen = {key: request.POST.get(f"was-{key}", value) for key, value in now.items()}
+    form = _survey_form(where, seen, request.POST)
+    typed = light_forms.ReadingsForm(initial={"lines": request.POST.get("lines", "")})
 
     def act() -> Where:
-        values, was = form.changes(), form.seen()
-        return where.again(actions.change_survey(where.row, where.space.id, where.day, values, was))
+        actions.change_survey(where.row, where.space.id, where.day, form.changes(), form.seen())
+        return where
 
-    return attempt(request, where, form, "survey", act)
+    return attempt(request, where, form, "survey", act, bad={"readings": typed})
 
 
 @require_POST
@@ -98,41 +158,38 @@ def add_readings(request: HttpRequest, where: Where) -> HttpResponse:
     form = light_forms.ReadingsForm(request.POST, system=where.system, size=(size.width_m, size.depth_m, size.height_m))
     if not form.is_valid():
         return page(request, where, bad={"readings": form})
-    lines = form.cleaned_data["lines"]
     try:
-        return page(request, where.again(actions.take_readings(where.row, where.space.id, where.day, lines)))
+        actions.take_readings(where.row, where.space.id, where.day, form.cleaned_data["lines"])
+        return page(request, where)
     except PlanError as error:
         form.add_error("lines", said(error))
         return page(request, where, bad={"readings": form})
 
 
-_UNFITTED = {"survey.applied": False, "survey.factors": []}
-
-
 @require_POST
 @at_space
 def act_on_survey(request: HttpRequest, where: Where) -> HttpResponse:
-    """Apply the fitted factors, set them aside, take one reading out, or begin anew."""
-    survey, what = where.space.survey, request.POST.get("what", "")
-    if survey is None:
-        raise Http404
+    """Let the plan follow the fitted factors or set them aside; strike a reading, or begin a new survey."""
+    what, number = request.POST.get("what", ""), request.POST.get("reading", "")
+    space_id = where.space.id
     if what == "apply":
-        fit = survey_fit(where, where.report)
+        found = surveyed(where)
+        fit = found.fit()
         if isinstance(fit, str):
             return page(request, where, words=fit or "Take some readings first.")
-        return change(request, where, "Applied the survey", Change(values=taken(where.space, fit, where.day)))
-    if what == "drop":
-        key = request.POST.get("reading", "")
-        gone = Remove(at=("survey",), collection="readings", part_ids=(key,))
-        return change(request, where, "Took a reading out", gone, Change(values=_UNFITTED))
-    simple: dict[str, tuple[str, dict[str, Any]]] = {
-        "aside": ("Set the survey aside", {"survey.applied": False}),
-        "clear": ("Cleared the survey", {"survey": None}),
-    }
-    if what not in simple:
+        keep = followed(where.space, fit, found.survey.taken_on, where.day).model_dump(mode="json")
+        return change(request, where, "Follow the survey", Change(values={"survey": keep}))
+    if what == "aside" and where.space.survey is not None:
+        return change(request, where, "Set the survey aside", Change(values={"survey.applied": False}))
+    if what in ("strike", "restore") and number.isdigit():
+        actions.strike_reading(where.row, space_id, int(number), what == "strike")
+    elif what == "anew":
+        actions.begin_survey(where.row, space_id, where.day)
+    elif what == "now":
+        actions.taken_as_set_now(where.row, space_id)
+    else:
         raise Http404
-    label, values = simple[what]
-    return change(request, where, label, Change(values=values))
+    return answer(request, where, lambda: where)
 
 
 @require_GET

@@ -5,12 +5,13 @@ import datetime as dt
 import numpy as np
 import pytest
 
-from canopy.errors import CanopyError, PhotometricError
+from canopy.errors import PhotometricError
 from canopy.evaluate import evaluate_space
 from canopy.evaluate.light.lighting import crowns_of
 from canopy.light.scene import POINTS, field_of, weights
-from canopy.light.survey import fit_survey, sheet_points, taken
-from canopy.plan import Survey, SurveyReading, load
+from canopy.light.survey import fit_survey, followed, sheet_points
+from canopy.logs.facts import LightReading, LightSurvey
+from canopy.plan import load
 from canopy.plan.changes import Change
 from canopy.plan.edit import apply
 from canopy.season import cast_of
@@ -32,13 +33,13 @@ def _readings(space, factors=TRUE, noise=0.03, seed=5, scale=1.0):
     shown = (light[:, : len(factors)] @ factors + light[:, len(factors) :].sum(axis=1)) * scale
     shown *= 1 + noise * np.random.default_rng(seed).standard_normal(len(shown))
     return [
-        SurveyReading(id=f"r{n}", x_m=x, y_m=y, z_m=z, value=float(v))
+        LightReading(number=n, x_m=x, y_m=y, z_m=z, value=float(v))
         for n, ((x, y, z), v) in enumerate(zip(spots, shown, strict=True), 1)
     ]
 
 
 def _fit(space, readings, **more):
-    survey = Survey(taken_on=DAY, readings=tuple(readings), **more)
+    survey = LightSurvey(space_id=space.id, taken_on=DAY, readings=tuple(readings), **more)
     return fit_survey(space, survey, crowns=crowns_of(on(space, DAY, CAST)))
 
 
@@ -63,7 +64,7 @@ def test_a_reading_that_does_not_fit_is_named_and_draws_nothing(tent, times):
     readings = _readings(tent)
     readings[6] = readings[6].model_copy(update={"value": readings[6].value * times})
     found = _fit(tent, readings)
-    assert [item.reading_id for item in found.readings if item.outlier] == ["r7"]
+    assert [item.number for item in found.readings if item.outlier] == [7]
     assert [lamp.factor for lamp in found.lamps] == pytest.approx(TRUE, abs=0.09)
 
 
@@ -89,9 +90,8 @@ def test_nothing_to_fit_is_said(tent):
 
 def test_an_applied_survey_feeds_every_figure_and_can_be_set_aside(demo_plan, tent):
     found = _fit(tent, _readings(tent, factors=np.array([0.8, 0.8]), noise=0.0))
-    survey = Survey(taken_on=DAY, readings=tuple(_readings(tent, factors=np.array([0.8, 0.8]), noise=0.0)))
-    with_it = apply(demo_plan, tent.id, (Change(values={"survey": survey.model_dump(mode="json")}),))
-    with_it = apply(with_it, tent.id, (Change(values=taken(tent, found, DAY)),))
+    keep = followed(tent, found, DAY, DAY).model_dump(mode="json")
+    with_it = apply(demo_plan, tent.id, (Change(values={"survey": keep}),))
     aside = apply(with_it, tent.id, (Change(values={"survey.applied": False}),))
 
     def mean(plan):
@@ -103,8 +103,18 @@ def test_an_applied_survey_feeds_every_figure_and_can_be_set_aside(demo_plan, te
     assert mean(aside) == pytest.approx(before)
 
 
-def test_a_reading_outside_the_space_is_refused(demo_plan, tent):
-    out = SurveyReading(id="r1", x_m=tent.size.width_m + 0.2, y_m=0.1, z_m=0.3, value=100)
-    survey = Survey(taken_on=DAY, readings=(out,))
-    with pytest.raises(CanopyError, match=r"outside|reaches"):
-        apply(demo_plan, tent.id, (Change(values={"survey": survey.model_dump(mode="json")}),))
+def test_struck_readings_and_those_outside_the_space_are_not_looked_at(tent):
+    readings = _readings(tent, noise=0.0)
+    wrong = readings[3].model_copy(update={"value": 9999.0, "struck": True})
+    out = LightReading(number=90, x_m=tent.size.width_m + 0.2, y_m=0.1, z_m=0.3, value=100)
+    found = _fit(tent, [*readings[:3], wrong, *readings[4:], out])
+    assert [item.number for item in found.readings] == [r.number for r in readings if r.number != 4]
+    assert [lamp.factor for lamp in found.lamps] == pytest.approx(TRUE, abs=0.01)
+    with pytest.raises(PhotometricError, match="inside"):
+        _fit(tent, [out])
+
+
+def test_a_lamp_that_hangs_there_no_longer_gets_no_factor(tent):
+    found = _fit(tent, _readings(tent, noise=0.0))
+    left = tent.model_copy(update={"fixtures": tent.fixtures[:1]})
+    assert [item.fixture_id for item in followed(left, found, DAY, DAY).factors] == [tent.fixtures[0].id]

@@ -1,0 +1,112 @@
+"""Every change to the facts, one function an act. None of them is a step of the plan's history."""
+
+from __future__ import annotations
+
+import datetime as dt
+from collections.abc import Mapping, Sequence
+from typing import Any
+
+from django.db import transaction
+from django.db.models import Max
+
+from canopy.errors import PlanConflictError, PlanError, PlanProblem
+from canopy.logs.facts import MOST_READINGS, Facts
+from canopy.logs.files import loads_with_facts
+from canopy_web.logbook.models import LightReading, LightSurvey
+from canopy_web.planning import actions
+from canopy_web.planning.models import GrowPlan
+
+_METER = ("unit", "source_id", "cct_k")
+
+
+def _newest(plan: GrowPlan, space_id: str) -> LightSurvey | None:
+    return LightSurvey.objects.filter(plan=plan, space_id=space_id).last()
+
+
+def _open(plan: GrowPlan, space_id: str, day: dt.date) -> LightSurvey:
+    return _newest(plan, space_id) or LightSurvey.objects.create(
+        plan=plan, space_id=space_id, taken_on=day, state_id=_head(plan)
+    )
+
+
+def _head(plan: GrowPlan) -> int | None:
+    return GrowPlan.objects.values_list("head_id", flat=True).get(pk=plan.pk)
+
+
+@transaction.atomic
+def take_readings(
+    plan: GrowPlan, space_id: str, day: dt.date, lines: Sequence[tuple[float, float, float, float]]
+) -> None:
+    """Add readings (x, y, z [m] and the figure) to a space's newest survey; begins one where there is none.
+
+    The first readings of a survey fix which state of the plan they were taken in.
+    """
+    survey = _open(plan, space_id, day)
+    held = survey.readings.count()
+    if held + len(lines) > MOST_READINGS:
+        words = f"at most {MOST_READINGS} readings; this would make {held + len(lines)}"
+        raise PlanError([PlanProblem(path="readings", message=words)])
+    last = survey.readings.aggregate(last=Max("number"))["last"] or 0
+    if not held:
+        LightSurvey.objects.filter(pk=survey.pk).update(state_id=_head(plan))
+    LightReading.objects.bulk_create(
+        LightReading(survey=survey, number=n, x_m=x, y_m=y, z_m=z, value=value)
+        for n, (x, y, z, value) in enumerate(lines, last + 1)
+    )
+
+
+@transaction.atomic
+def change_survey(
+    plan: GrowPlan, space_id: str, day: dt.date, values: Mapping[str, Any], was: Mapping[str, Any]
+) -> None:
+    """Change a survey's day, unit or light; raises PlanConflictError where one is not what the person saw."""
+    survey = _open(plan, space_id, day)
+    now = {key: getattr(survey, key) for key in values}
+    other = [key for key in values if key in was and str(now[key]) != str(was[key]) and now[key] != values[key]]
+    if other:
+        problems = [PlanProblem(path=key, message="this was changed meanwhile") for key in other]
+        raise PlanConflictError(problems, {key: now[key] for key in other})
+    LightSurvey.objects.filter(pk=survey.pk).update(**values)
+
+
+@transaction.atomic
+def strike_reading(plan: GrowPlan, space_id: str, number: int, struck: bool) -> None:
+    """Let a reading of the newest survey count for nothing, or count again; it is kept in either case."""
+    survey = _newest(plan, space_id)
+    if survey is not None:
+        survey.readings.filter(number=number).update(struck=struck)
+
+
+@transaction.atomic
+def begin_survey(plan: GrowPlan, space_id: str, day: dt.date) -> None:
+    """Begin a new survey with the same meter; the one before is kept."""
+    old = _newest(plan, space_id)
+    if old is None or old.readings.exists():
+        meter = {key: getattr(old, key) for key in _METER} if old else {}
+        LightSurvey.objects.create(plan=plan, space_id=space_id, taken_on=day, state_id=_head(plan), **meter)
+
+
+@transaction.atomic
+def taken_as_set_now(plan: GrowPlan, space_id: str) -> None:
+    """Say that the newest survey's readings were taken with the lamps as the plan has them now."""
+    survey = _newest(plan, space_id)
+    if survey is not None:
+        LightSurvey.objects.filter(pk=survey.pk).update(state_id=_head(plan))
+
+
+@transaction.atomic
+def import_file(owner: Any, content: bytes) -> GrowPlan:
+    """Keep a plan from a plan file with the facts beside it, once all of it could be read and computed."""
+    plan, facts = loads_with_facts(content)
+    row = actions.import_plan(owner, plan)
+    keep_facts(row, facts)
+    return row
+
+
+def keep_facts(row: GrowPlan, facts: Facts) -> None:
+    """Write facts beside a plan that is new."""
+    for survey in facts.surveys:
+        kept = LightSurvey.objects.create(plan=row, state_id=row.head_id, **survey.model_dump(exclude={"readings"}))
+        LightReading.objects.bulk_create(
+            LightReading(survey=kept, **reading.model_dump()) for reading in survey.readings
+        )

@@ -1,0 +1,37 @@
+"""Reads of facts, as the core's records."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+
+from canopy.logs.facts import Facts
+from canopy.logs.facts import LightReading as ReadingRecord
+from canopy.logs.facts import LightSurvey as SurveyRecord
+from canopy_web.logbook.models import LightSurvey
+from canopy_web.planning.models import GrowPlan
+
+
+def surveys_of(plan: GrowPlan, space_id: str) -> list[LightSurvey]:
+    """The light surveys of a space, the newest last, with their readings."""
+    return list(LightSurvey.objects.filter(plan=plan, space_id=space_id).prefetch_related("readings"))
+
+
+def survey_record(row: LightSurvey) -> SurveyRecord:
+    """A survey as the core reads it."""
+    return SurveyRecord(
+        space_id=row.space_id,
+        taken_on=row.taken_on,
+        unit=row.unit,
+        source_id=row.source_id,
+        cct_k=row.cct_k,
+        readings=tuple(
+            ReadingRecord(number=r.number, x_m=r.x_m, y_m=r.y_m, z_m=r.z_m, value=r.value, struck=r.struck)
+            for r in row.readings.all()
+        ),
+    )
+
+
+def facts_of(plan: GrowPlan, space_ids: Iterable[str]) -> Facts:
+    """All that stands beside a plan's spaces, in the order in which it came."""
+    rows = LightSurvey.objects.filter(plan=plan, space_id__in=list(space_ids)).prefetch_related("readings")
+    return Facts(surveys=tuple(survey_record(row) for row in rows))
