@@ -20,7 +20,6 @@ def dumps_with_facts(plan: Plan, facts: Facts) -> str:
 
     Parameters
     ----------
-    plan : the plan
     facts : left out of the file when there are none
 
     Returns
