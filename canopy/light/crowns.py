@@ -3,13 +3,12 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
 
 Array = NDArray[np.float64]
-# A canopy counts as a surface of this reflectance (physics: 0.05-0.10 in 400-700 nm).
-CANOPY_REFLECTANCE = 0.08
 POINTS_PER_CROWN = 7
 _RING = 0.72
 
@@ -32,12 +31,12 @@ class Crown:
     lai: float = 0.0
     extinction: float = 0.6
 
-    @property
+    @cached_property
     def middle(self) -> Array:
         """Middle of its ellipsoid, shape (3,) [m]."""
         return np.array([self.x_m, self.y_m, (self.bottom_m + self.top_m) / 2])
 
-    @property
+    @cached_property
     def semi_axes(self) -> Array:
         """Half its extent along x, y and z, shape (3,) [m]."""
         upright = max((self.top_m - self.bottom_m) / 2, 1e-3)
@@ -46,7 +45,7 @@ class Crown:
         reach, along = max(self.reach_m, 1e-3), abs(self.facing[0]) > abs(self.facing[1])
         return np.array([reach, self.radius_m, upright] if along else [self.radius_m, reach, upright])
 
-    @property
+    @cached_property
     def weakening_per_m(self) -> float:
         """How strongly leaves weaken light along its way: extinction times leaf area density [1/m].
 
@@ -55,6 +54,11 @@ class Crown:
         a, b, c = self.semi_axes
         depth = 4 / 3 * (c if self.upward else min(a, b))
         return self.extinction * self.lai / float(depth)
+
+    @cached_property
+    def volume_m3(self) -> float:
+        """Volume of its ellipsoid [m³]."""
+        return float(4 / 3 * np.pi * np.prod(self.semi_axes))
 
     @property
     def upward(self) -> bool:

@@ -1,14 +1,14 @@
 """Light straight from a lamp to a surface, near and far.
 
-A Lambertian rectangle is taken exactly (polygon form factor); discs and
-narrower beams as cells, each under a fifth of its distance to the receiver.
-What other lamps' bodies hide is taken out as a share, weighed cell by cell.
+A Lambertian rectangle is taken exactly (polygon form factor); discs, narrower
+beams and measured intensities by quadrature that crowds towards the receiver.
 """
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
-from functools import cached_property
+from functools import cached_property, lru_cache
 from math import cos, log, pi, radians
 from typing import Literal
 
@@ -17,13 +17,11 @@ from numpy.typing import NDArray
 
 from canopy.errors import GeometryError
 from canopy.light.intensity import IntensityTable
-from canopy.light.plates import Plate, quad_samples
+from canopy.light.plates import Body, Plate
 from canopy.light.polygons import polygon_factors
 
 Array = NDArray[np.float64]
-_CELL_SHARE = 0.2
-_MAX_CELLS = 96
-_SHADOW_CELL_M = 0.05
+_MOST_NODES = 72
 
 
 @dataclass(frozen=True, kw_only=True, eq=False)
@@ -79,44 +77,26 @@ def beam_exponent(beam_angle_deg: float) -> float:
     return log(0.5) / log(cos(radians(beam_angle_deg / 2)))
 
 
-def irradiance(emitter: Emitter, points: Array, normals: Array, others: list[Plate]) -> Array:
-    """Give the PPFD that comes straight from one lamp.
+def unhindered(emitter: Emitter, points: Array, normals: Array) -> Array:
+    """Give the PPFD that comes straight from one lamp when nothing is between.
 
     Parameters
     ----------
     emitter : the lamp
-    points : shape (n, 3) [m]
+    points : shape (n, 3), on its shining side [m]
     normals : shape (n, 3), unit normals of the receiving surface
-    others : bodies that may stand in the way
 
     Returns
     -------
     ndarray : shape (n,) [µmol/m²/s] at full output
-
-    Notes
-    -----
-    Points behind the emitting face get nothing.
     """
-    ahead = emitter.plate.local(points)[:, 2] > 1e-9
-    if emitter.both_sides:
-        ahead[:] = True
-    out = np.zeros(len(points))
-    if not ahead.any():
-        return out
-    seen, facing = points[ahead], normals[ahead]
     if emitter.exact:
-        corners = emitter.plate.outline
         exitance = emitter.ppf_umol_s / emitter.plate.area_m2
-        value = exitance * polygon_factors(seen, facing, corners).sum(axis=1)
-    else:
-        value = _by_cells(emitter, seen, facing)
-    for shading in in_the_way(emitter, others):
-        value = value * _visible_share(emitter, shading, seen, facing)
-    out[ahead] = value
-    return out
+        return np.asarray(exitance * polygon_factors(points, normals, emitter.plate.outline).sum(axis=1))
+    return _graded(emitter, points, normals)
 
 
-def shaders(own: Plate, others: list[Plate]) -> list[Plate]:
+def shaders(own: Plate, others: Sequence[Body]) -> list[Body]:
     """Pick the bodies that can stand in the way of a lamp.
 
     Parameters
@@ -126,24 +106,24 @@ def shaders(own: Plate, others: list[Plate]) -> list[Plate]:
 
     Returns
     -------
-    list of Plate : those that reach ahead of the lamp's face
+    list of Body : those that reach ahead of the lamp's face
     """
     return [other for other in others if own.local(other.outline.reshape(-1, 3))[:, 2].max() > 1e-6]
 
 
-def in_the_way(emitter: Emitter, plates: list[Plate]) -> list[Plate]:
+def in_the_way(emitter: Emitter, bodies: Sequence[Body]) -> list[Body]:
     """Pick the bodies that can stand in the way of a lamp.
 
     Parameters
     ----------
     emitter : the lamp
-    plates : all bodies
+    bodies : all bodies
 
     Returns
     -------
-    list of Plate : without its own
+    list of Body : without its own
     """
-    others = [plate for plate in plates if plate is not emitter.plate]
+    others = [body for body in bodies if body is not emitter.plate]
     return others if emitter.both_sides else shaders(emitter.plate, others)
 
 
@@ -167,63 +147,43 @@ def distance_to(plate: Plate, points: Array) -> Array:
     return np.asarray(np.sqrt(du**2 + dv**2 + local[:, 2] ** 2))
 
 
-def _cells(plate: Plate, cell_m: float) -> tuple[Array, Array]:
-    """Cell centres (k, 3) and their shares of the plate (k,)."""
-    if not plate.disc:
-        size = max(cell_m, plate.length_m / _MAX_CELLS)
-        nu, nv = max(1, int(np.ceil(plate.length_m / size))), max(1, int(np.ceil(plate.width_m / size)))
-        us = ((np.arange(nu) + 0.5) / nu - 0.5) * plate.length_m
-        vs = np.add.outer(np.array(plate.offsets_m), ((np.arange(nv) + 0.5) / nv - 0.5) * plate.width_m).ravel()
-        u, v = (grid.ravel() for grid in np.meshgrid(us, vs, indexing="ij"))
-        share = np.full(len(u), 1 / len(u))
-    else:
-        rings = max(2, min(_MAX_CELLS // 2, int(np.ceil(plate.length_m / 2 / cell_m))))
-        edges = np.arange(rings + 1) / rings * plate.length_m / 2
-        rings_u: list[Array] = []
-        rings_v: list[Array] = []
-        shares: list[Array] = []
-        for k in range(rings):
-            count = max(6, int(np.ceil(2 * pi * (k + 0.5))))
-            angle = (np.arange(count) + 0.5 * (k % 2)) / count * 2 * pi
-            r = 2 / 3 * (edges[k + 1] ** 3 - edges[k] ** 3) / (edges[k + 1] ** 2 - edges[k] ** 2)
-            rings_u.append(r * np.cos(angle))
-            rings_v.append(r * np.sin(angle))
-            shares.append(np.full(count, (edges[k + 1] ** 2 - edges[k] ** 2) / edges[-1] ** 2 / count))
-        u, v, share = np.concatenate(rings_u), np.concatenate(rings_v), np.concatenate(shares)
-    return plate.centre + u[:, None] * plate.along + v[:, None] * plate.across, share
-
-
-def _cell_terms(emitter: Emitter, cells: Array, share: Array, points: Array, normals: Array) -> Array:
-    """PPFD from each cell at each point, shape (n, k)."""
-    dx, dy, dz = (points[:, axis, None] - cells[None, :, axis] for axis in range(3))
-    r2 = dx * dx + dy * dy + dz * dz
-    beam = emitter.plate.beam
-    r = np.sqrt(r2)
-    emit = np.maximum((dx * beam[0] + dy * beam[1] + dz * beam[2]) / r, 0)
-    receive = np.maximum(-(dx * normals[:, :1] + dy * normals[:, 1:2] + dz * normals[:, 2:]) / r, 0)
-    return np.asarray(emitter.ppf_umol_s * share * _spread(emitter, dx, dy, dz, r, emit) * receive / r2)
-
-
-_SAMPLE_M, _MOST_SAMPLES = 0.12, 40
-
-
-def lamp_samples(emitter: Emitter) -> tuple[Array, Array]:
-    """Give a few points that stand for a lamp's face when what lies between is weighed.
+def face_samples(plate: Plate, count: int) -> tuple[Array, Array]:
+    """Give points spread evenly over a lamp's face (a Hammersley set), for weighing what lies between.
 
     Parameters
     ----------
-    emitter : the lamp
+    plate : the face; bars side by side count as one strip after the other
+    count : how many points
 
     Returns
     -------
-    (ndarray, ndarray) : points, shape (k, 3) [m], and their shares of its photons, shape (k,)
+    (ndarray, ndarray) : points, shape (count, 3) [m], and their shares of its photons, shape (count,)
     """
-    pitch = _SAMPLE_M
-    corners, areas = emitter.plate.tiles(pitch)
-    while len(corners) > _MOST_SAMPLES and pitch < 1:
-        pitch *= 1.4
-        corners, areas = emitter.plate.tiles(pitch)
-    return corners.mean(axis=1), areas / areas.sum()
+    first, second = _hammersley(count)
+    if plate.disc:
+        # Equal areas: as many points within half the area as outside it.
+        r, turn = plate.length_m / 2 * np.sqrt(first), 2 * pi * second
+        u, v = r * np.cos(turn), r * np.sin(turn)
+    else:
+        bars, wide = len(plate.offsets_m), plate.width_m * len(plate.offsets_m)
+        if plate.length_m < wide:
+            first, second = second, first
+        u, strip = (first - 0.5) * plate.length_m, second * bars
+        bar = np.minimum(strip.astype(int), bars - 1)
+        v = np.array(plate.offsets_m)[bar] + (strip - bar - 0.5) * plate.width_m
+    return plate.centre + u[:, None] * plate.along + v[:, None] * plate.across, np.full(count, 1 / count)
+
+
+@lru_cache(maxsize=16)
+def _hammersley(count: int) -> tuple[Array, Array]:
+    """Even steps, and the digits of their numbers turned about (van der Corput)."""
+    number, second = np.arange(count), np.zeros(count)
+    half = 0.5
+    while number.any():
+        second += half * (number % 2)
+        number //= 2
+        half /= 2
+    return (np.arange(count) + 0.5) / count, second + half
 
 
 def sample_terms(emitter: Emitter, samples: Array, share: Array, points: Array, normals: Array) -> Array:
@@ -241,7 +201,15 @@ def sample_terms(emitter: Emitter, samples: Array, share: Array, points: Array, 
     -------
     ndarray : shape (n, k) [µmol/m²/s]
     """
-    return _cell_terms(emitter, samples, share, points, normals)
+    near, far = points.astype(np.float32), samples.astype(np.float32)
+    facing, beam = normals.astype(np.float32), emitter.plate.beam.astype(np.float32)
+    dx, dy, dz = (near[:, axis, None] - far[None, :, axis] for axis in range(3))
+    r2 = dx * dx + dy * dy + dz * dz
+    r = np.sqrt(r2)
+    emit = np.maximum(dx * beam[0] + dy * beam[1] + dz * beam[2], 0) / r
+    receive = np.maximum(-(dx * facing[:, :1] + dy * facing[:, 1:2] + dz * facing[:, 2:]), 0)
+    weight = np.float32(emitter.ppf_umol_s) * share.astype(np.float32)
+    return np.asarray(weight * _spread(emitter, dx, dy, dz, r, emit) * receive / (r2 * r), dtype=np.float64)
 
 
 def _spread(emitter: Emitter, dx: Array, dy: Array, dz: Array, r: Array, emit: Array) -> Array:
@@ -262,37 +230,69 @@ def _spread(emitter: Emitter, dx: Array, dy: Array, dz: Array, r: Array, emit: A
     return emitter.table.at(np.degrees(np.arctan2(c, a)) % 360, np.degrees(np.arccos(down)))
 
 
-def _by_cells(emitter: Emitter, points: Array, normals: Array) -> Array:
-    distance = np.maximum(distance_to(emitter.plate, points), 1e-4)
+def _graded(emitter: Emitter, points: Array, normals: Array) -> Array:
+    """Sum over a face whose nodes crowd towards each point's foot: u = foot + d sinh(s), Gauss points along s.
+
+    Close by the integrand is as wide as the distance d, narrower still in a narrow beam; along s it is smooth.
+    """
+    plate = emitter.plate
+    local = plate.local(points)
     narrow = emitter.table.narrow if emitter.table else emitter.exponent
-    wanted = _CELL_SHARE * distance / max(1.0, np.sqrt(narrow / 2))
-    band = np.floor(np.log2(wanted)).astype(int)
+    scale = np.maximum(distance_to(plate, points), 1e-4) / np.sqrt(max(1.0, narrow / 2))
+    reach = plate.length_m / 2
+    side = reach if plate.disc else plate.width_m / 2
     out = np.zeros(len(points))
-    for level in np.unique(band):
-        members = np.flatnonzero(band == level)
-        cells, share = _cells(emitter.plate, 2.0**level)
-        step = max(1, 400_000 // len(share))
+    for band in np.unique(level := np.floor(np.log2(scale)).astype(int)):
+        members = np.flatnonzero(level == band)
+        nodes = [_node_count(half / 2.0**band) for half in (reach, side)]
+        step = max(1, 400_000 // (nodes[0] * nodes[1]))
         for start in range(0, len(members), step):
             part = members[start : start + step]
-            out[part] = _cell_terms(emitter, cells, share, points[part], normals[part]).sum(axis=1)
+            out[part] = sum(
+                _one_face(emitter, points[part], normals[part], local[part], scale[part], offset, nodes)
+                for offset in plate.offsets_m
+            )
     return out
 
 
-def _visible_share(emitter: Emitter, shading: Plate, points: Array, normals: Array) -> Array:
-    corners, _ = emitter.plate.tiles(_SHADOW_CELL_M)
-    cells = quad_samples(corners, 2 if len(corners) < 60 else 1).reshape(-1, 3)
-    share = np.full(len(cells), 1 / len(cells))
-    out = np.ones(len(points))
-    step = max(1, 1_000_000 // len(cells))
-    for start in range(0, len(points), step):
-        part = slice(start, start + step)
-        hidden = shading.hides(points[part], cells)
-        rows = hidden.any(axis=1)
-        if rows.any():
-            terms = _cell_terms(emitter, cells, share, points[part][rows], normals[part][rows])
-            total = terms.sum(axis=1)
-            lost = np.divide((terms * hidden[rows]).sum(axis=1), total, out=np.zeros_like(total), where=total > 0)
-            block = out[part]
-            block[rows] = 1 - lost
-            out[part] = block
-    return out
+def _node_count(reaches: float) -> int:
+    """How many nodes along a side that reaches so many times the scale to either side."""
+    return int(np.clip(np.ceil(3 + 7 * np.arcsinh(reaches)), 4, _MOST_NODES))
+
+
+def _one_face(
+    emitter: Emitter, points: Array, normals: Array, local: Array, scale: Array, offset: float, nodes: list[int]
+) -> Array:
+    plate = emitter.plate
+    reach = plate.length_m / 2
+    u, wu = _nodes(local[:, 0], scale, np.full(len(local), reach), nodes[0])
+    # A disc is as wide at u as its chord there.
+    half = np.sqrt(np.maximum(reach**2 - u * u, 0)) if plate.disc else np.full_like(u, plate.width_m / 2)
+    spread = np.broadcast_to(scale[:, None], u.shape)
+    v, wv = _nodes(np.broadcast_to((local[:, 1] - offset)[:, None], u.shape), spread, half, nodes[1])
+    du, dv, dw = local[:, 0, None, None] - u[..., None], local[:, 1, None, None] - offset - v, local[:, 2, None, None]
+    frame = np.stack([plate.along, plate.across, plate.beam])
+    dx, dy, dz = (du * frame[0, k] + dv * frame[1, k] + dw * frame[2, k] for k in range(3))
+    r2 = dx * dx + dy * dy + dz * dz
+    r = np.sqrt(r2)
+    emit = np.maximum(dw / r, 0)
+    nx, ny, nz = (normals[:, k, None, None] for k in range(3))
+    receive = np.maximum(-(dx * nx + dy * ny + dz * nz) / r, 0)
+    light = _spread(emitter, dx, dy, dz, r, emit) * receive / r2
+    return np.asarray(emitter.ppf_umol_s / plate.area_m2 * np.einsum("nuv,nuv,nu->n", light, wv, wu))
+
+
+def _nodes(foot: Array, scale: Array, half: Array, count: int) -> tuple[Array, Array]:
+    """Gauss nodes from -half to half that crowd at the foot, and their weights; shapes (..., count)."""
+    at, weight = _gauss(count)
+    first, last = np.arcsinh((-half - foot) / scale), np.arcsinh((half - foot) / scale)
+    s = first[..., None] + (last - first)[..., None] * at
+    grown = (last - first)[..., None] * weight * scale[..., None] * np.cosh(s)
+    return foot[..., None] + scale[..., None] * np.sinh(s), grown
+
+
+@lru_cache(maxsize=128)
+def _gauss(count: int) -> tuple[Array, Array]:
+    """Gauss-Legendre nodes and weights from 0 to 1."""
+    at, weight = np.polynomial.legendre.leggauss(count)
+    return (at + 1) / 2, weight / 2

@@ -7,6 +7,7 @@ ageing and switching are weights on the last axis.
 from __future__ import annotations
 
 import hashlib
+from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import partial
 
@@ -14,19 +15,33 @@ import numpy as np
 from numpy.typing import NDArray
 
 from canopy.cache import ContentCache
-from canopy.light.emitters import Emitter, distance_to, in_the_way, irradiance
+from canopy.light.crowns import Crown
+from canopy.light.emitters import Emitter, distance_to, in_the_way
 from canopy.light.gather import gather_factors
+from canopy.light.leaves import (
+    LEAF_ALBEDO,
+    Depths,
+    depths,
+    grown,
+    joined,
+    lamp_through,
+    leafy,
+    leaves_key,
+    shared_patches,
+)
 from canopy.light.mirrors import images, mirror_patches, mirrored_light
 from canopy.light.parts import Scene
-from canopy.light.plates import Plate, quad_samples
+from canopy.light.passing import irradiance
+from canopy.light.plates import Body, quad_samples
 from canopy.light.polygons import polygon_factors
 from canopy.light.radiosity import Exchange, Tiles, exchange, solve
 from canopy.light.room import Matrix, RoomGrid
-from canopy.light.shade import lamp_share, sky_share
 
 Array = NDArray[np.float64]
 _CLOSE = 4
 _CLOSE_TILES = 8
+# So many answers are kept with a solved space.
+_ASKED = 12
 UP = np.array([0.0, 0.0, 1.0])
 
 
@@ -50,13 +65,30 @@ class EnergyBook:
     emitted: Array
     absorbed_walls: Array
     absorbed_bodies: Array
+    absorbed_crowns: Array
+
+    @property
+    def absorbed(self) -> Array:
+        """All that ended somewhere [µmol/s]."""
+        return self.absorbed_walls + self.absorbed_bodies + self.absorbed_crowns
 
 
-_gather: ContentCache[Matrix] = ContentCache(160_000_000, lambda item: item.nbytes)
+@dataclass(frozen=True, kw_only=True, eq=False)
+class _Sight:
+    """Form factors from points to the walls' pieces, shape (n, pieces), what of them gets through leaves, and sums."""
+
+    factors: Matrix
+    passing: Matrix
+    share: Array
+
+
+_gather: ContentCache[_Sight] = ContentCache(200_000_000, lambda item: 2 * item.factors.nbytes)
+_back: ContentCache[Array] = ContentCache(20_000_000, lambda item: item.nbytes)
 _blind: ContentCache[NDArray[np.bool_]] = ContentCache(120_000_000, lambda item: item.nbytes)
 _tile_view: ContentCache[Array] = ContentCache(80_000_000, lambda item: item.nbytes)
+_on_tiles: ContentCache[Array] = ContentCache(10_000_000, lambda item: item.nbytes)
 _direct: ContentCache[Array] = ContentCache(60_000_000, lambda item: item.nbytes)
-_shade: ContentCache[Array] = ContentCache(30_000_000, lambda item: item.nbytes)
+_depths: ContentCache[Depths] = ContentCache(120_000_000, lambda item: item.nbytes)
 
 
 class LightField:
@@ -64,73 +96,133 @@ class LightField:
 
     def __init__(self, scene: Scene) -> None:
         self.scene = scene
+        self._asked: dict[tuple[bytes, bool], PointLight] = {}
         room, lamps = scene.room, len(scene.emitters)
-        self._net: Exchange = exchange(room, scene.plates)
-        fine = np.stack([_wall_direct(scene, number) for number in range(lamps)], axis=-1) if lamps else None
-        self._fine_direct = fine if fine is not None else np.zeros((room.count, scene.pieces**2, 0))
-        direct = np.zeros((len(self._net.areas_m2), lamps))
-        direct[: room.count] = self._fine_direct.mean(axis=1)
+        self._bodies: list[Body] = scene.plates
+        self._crowns = leafy(scene.crowns)
+        self._net: Exchange = exchange(room, self._bodies)
         self._images = [images(scene, emitter) for emitter in scene.emitters]
-        emitted = np.array([emitter.ppf_umol_s for emitter in scene.emitters], dtype=np.float64)
-        mirrored, lost = mirrored_light(scene, self._images, self._fine_direct, mirror_patches(scene))
-        self._fine_direct = mirrored
-        if scene.mirrors:
-            direct[: room.count] = mirrored.mean(axis=1)
         self._rho = np.concatenate(
-            [scene.reflectance, *(np.full(len(t.areas), rho) for t, p in self._bodies() for rho in p.sides)]
+            [
+                scene.reflectance,
+                *(
+                    np.full(len(tiles.surface.areas), rho)
+                    for tiles in self._net.tiles
+                    for rho in tiles.surface.reflectances
+                ),
+            ]
         )
-        self._light_bodies(direct)
-        # A mirror swallows its own share of what meets it; the rest has gone on to other faces.
-        landed = self._net.areas_m2 @ direct + lost
+        k, areas, balanced = self._net.k_m2, self._net.areas_m2, joined(self._crowns)
+        if balanced:
+            leaves = grown(room, k, areas, self._middles(), balanced)
+            k, areas = leaves.k_m2, leaves.areas_m2
+            self._rho = np.concatenate([self._rho, np.full(len(balanced), LEAF_ALBEDO)])
+        # Direct light: what would meet walls and bodies without leaves; then what is left, and what leaves take.
+        size = len(self._net.areas_m2)
+        fine = np.zeros((room.count, scene.pieces**2, lamps))
+        direct, landed = np.zeros((len(areas), lamps)), np.zeros(lamps)
+        emitted = np.array([emitter.ppf_umol_s for emitter in scene.emitters], dtype=np.float64)
+        mirror, lost = mirror_patches(scene), np.zeros(lamps)
+        for number, emitter in enumerate(scene.emitters):
+            own = _wall_direct(scene, number)
+            parts, lost[number] = mirrored_light(scene, self._images[number], own, mirror)
+            for source, crowns, light in ((emitter, balanced, parts[0]), *self._mirrored(number, parts, balanced)):
+                self._land(number, source, crowns, light, fine, direct)
+                landed[number] += (light.mean(axis=1) * room.areas).sum()
+            landed[number] += self._light_bodies(number, balanced, direct) + lost[number]
         # What sampling left out or counted twice is spread back, so that no photon is lost on the way to the walls.
         self.sampling_error = np.divide(landed, emitted, out=np.ones_like(emitted), where=emitted > 0) - 1
         mend = np.divide(emitted, landed, out=np.ones_like(emitted), where=landed > 0)
-        self._direct = direct * mend
-        self._in_mirrors = lost * mend
-        self._radiosity = solve(self._net, self._rho, self._direct)
-        arriving = self._direct + (self._net.k_m2 @ self._radiosity) / self._net.areas_m2[:, None]
-        self._arriving = arriving
-        indirect = arriving[: room.count, None, :] - self._direct[: room.count, None, :]
-        self._wall_radiosity = (scene.reflectance[:, None, None] * (self._fine_direct * mend + indirect)).reshape(
+        direct[size:] /= areas[size:, None]
+        direct *= mend
+        self._areas, self._in_mirrors = areas, lost * mend
+        self._radiosity = solve(k, areas, self._rho, direct)
+        self._arriving = direct + (k @ self._radiosity) / areas[:, None]
+        indirect = self._arriving[: room.count, None, :] - direct[: room.count, None, :]
+        self._wall_radiosity = (scene.reflectance[:, None, None] * (fine * mend + indirect)).reshape(
             room.count * scene.pieces**2, lamps
         )
+        self._crown_radiosity = self._each_crown(balanced, self._radiosity[size:])
 
-    def _bodies(self) -> list[tuple[Tiles, Plate]]:
-        return list(zip(self._net.tiles, self.scene.plates, strict=True))
+    def _middles(self) -> list[tuple[bytes, Array]]:
+        """Each body's key and the middles of its nodes, side by side."""
+        return [
+            (body.key, np.tile(tiles.surface.middles, (len(tiles.surface.normals), 1)))
+            for body, tiles in zip(self._bodies, self._net.tiles, strict=True)
+        ]
 
-    def _light_bodies(self, direct: Array) -> None:
-        """Fill in the direct light on bodies, past screens; a lamp between is left out, light on bodies is small
-        already.
+    def _mirrored(
+        self, number: int, parts: list[Array], crowns: tuple[Crown, ...]
+    ) -> list[tuple[Emitter, tuple[Crown, ...], Array]]:
+        """A lamp's images with the crowns that their light passes, and what it is on the walls."""
+        return [
+            (image.emitter, image.through(self.scene, crowns), light)
+            for image, light in zip(self._images[number], parts[1:], strict=True)
+        ]
+
+    def _land(
+        self, number: int, source: Emitter, crowns: tuple[Crown, ...], light: Array, fine: Array, direct: Array
+    ) -> None:
+        """Book a lamp's direct light on the walls (patches, pieces), and what crowns take of it on the way."""
+        room, count = self.scene.room, self.scene.room.count
+        mean = light.mean(axis=1)
+        passed = np.ones(count)
+        if crowns:
+            passed, taken = lamp_through(source, crowns, room.points(1)[:, 0], room.normals, room)
+            # A lamp and its images are weakened by one real crown each, however often it is mirrored.
+            flux = (mean * room.areas) @ taken
+            direct[len(self._net.areas_m2) :, number] += flux.reshape(-1, len(direct) - len(self._net.areas_m2)).sum(0)
+        fine[..., number] += light * passed[:, None]
+        direct[:count, number] += mean * passed
+
+    def _light_bodies(self, number: int, crowns: tuple[Crown, ...], direct: Array) -> float:
+        """Fill in a lamp's direct light on bodies, past screens; a lamp between is left out, light on bodies is small
+        already. Gives what would land on them without leaves [µmol/s].
         """
-        for (tiles, plate), start in zip(self._bodies(), self._net.starts, strict=True):
-            middle, count = tiles.corners.mean(axis=1), len(tiles.areas)
-            coarse = 2 * float(np.sqrt(tiles.areas.max()))
-            for number, emitter in enumerate(self.scene.emitters):
-                ahead = emitter.plate.local(tiles.corners.reshape(-1, 3))[:, 2]
-                if emitter.plate is plate or (ahead.max() <= 1e-6 and not emitter.both_sides):
+        emitter, size, landed = self.scene.emitters[number], len(self._net.areas_m2), 0.0
+        for place, (tiles, body) in enumerate(zip(self._net.tiles, self._bodies, strict=True)):
+            surface = tiles.surface
+            ahead = emitter.plate.local(surface.corners.reshape(-1, 3))[:, 2]
+            if emitter.plate is body or (ahead.max() <= 1e-6 and not emitter.both_sides):
+                continue
+            screens = [other for other in self.scene.bodies if other is not body]
+            keys = (emitter.key, body.key, len(surface.areas), tuple(other.key for other in screens))
+            for side, normals in enumerate(surface.normals):
+                light = _on_tiles.get((*keys, side), partial(_tile_light, emitter, tiles, side, screens))
+                if not light.any():
                     continue
-                # One sample a tile will do, unless the lamp is so close that its light changes within the tile.
-                fine = _CLOSE_TILES if distance_to(emitter.plate, middle).min() < coarse else 1
-                points = quad_samples(tiles.corners, fine).reshape(-1, 3)
-                screens = [body for body in self.scene.bodies if body is not plate]
-                for side, normal in enumerate((plate.beam, -plate.beam)):
-                    rows = slice(start + side * count, start + (side + 1) * count)
-                    light = irradiance(emitter, points, np.tile(normal, (len(points), 1)), screens)
-                    direct[rows, number] = light.reshape(count, fine * fine).mean(axis=1)
+                landed += float(light @ surface.areas)
+                if crowns:
+                    passed, taken = lamp_through(
+                        emitter, crowns, surface.middles, normals, (body.key, side, len(light))
+                    )
+                    direct[size:, number] += (light * surface.areas) @ taken
+                    light = light * passed
+                direct[self._net.nodes(place, side), number] = light
+        return landed
+
+    def _each_crown(self, balanced: tuple[Crown, ...], radiosity: Array) -> Array:
+        """What each real crown gives back, shape (crowns, lamps): that of the joined one nearest to it."""
+        if len(balanced) == len(self._crowns):
+            return radiosity
+        theirs = np.array([crown.middle for crown in balanced])
+        nearest = [int(np.linalg.norm(theirs - crown.middle, axis=1).argmin()) for crown in self._crowns]
+        return np.asarray(radiosity[nearest])
 
     def energy(self) -> EnergyBook:
         """Book where the photons of each lamp end, open sides counted as walls that swallow all.
 
         Returns
         -------
-        EnergyBook : emitted, and absorbed by walls and by bodies [µmol/s]
+        EnergyBook : emitted, and absorbed by walls, by bodies and by leaves [µmol/s]
         """
-        swallowed = (self._net.areas_m2 * (1 - self._rho))[:, None] * self._arriving
-        walls = self.scene.room.count
+        swallowed = (self._areas * (1 - self._rho))[:, None] * self._arriving
+        walls, size = self.scene.room.count, len(self._net.areas_m2)
         return EnergyBook(
             emitted=np.array([emitter.ppf_umol_s for emitter in self.scene.emitters], dtype=np.float64),
             absorbed_walls=swallowed[:walls].sum(axis=0) + self._in_mirrors,
-            absorbed_bodies=swallowed[walls:].sum(axis=0),
+            absorbed_bodies=swallowed[walls:size].sum(axis=0),
+            absorbed_crowns=swallowed[size:].sum(axis=0),
         )
 
     def at(self, points: Array, normals: Array | None = None, *, shaded: bool = True) -> PointLight:
@@ -140,80 +232,167 @@ class LightField:
         ----------
         points : shape (n, 3), inside the box [m]
         normals : shape (n, 3), unit normals of the receiving surface; straight up when None
-        shaded : weaken the light by the crowns it passes; False gives it as without leaves
+        shaded : weaken the light by the crowns it passes; False gives it as without leaves on its way
 
         Returns
         -------
         PointLight : direct and reflected PPFD at full output, shapes (n, lamps) [µmol/m²/s]
         """
         facing = np.tile(UP, (len(points), 1)) if normals is None else normals
-        lamps, place = len(self.scene.emitters), _digest(points, facing)
+        place = _digest(points, facing)
+        found = self._asked.get((place, shaded))
+        if found is None:
+            while len(self._asked) >= _ASKED:
+                self._asked.pop(next(iter(self._asked)), None)
+            found = self._asked[place, shaded] = self._find(points, facing, place, self._crowns if shaded else ())
+        return found
+
+    def _find(self, points: Array, facing: Array, place: bytes, crowns: tuple[Crown, ...]) -> PointLight:
+        lamps = len(self.scene.emitters)
         direct = np.zeros((len(points), lamps))
         for number, emitter in enumerate(self.scene.emitters):
-            shading = self._shaders(emitter)
-            direct[:, number] = _direct.get(
-                (place, _lamp_key(emitter, shading)), partial(irradiance, emitter, points, facing, shading)
-            )
+            shading = in_the_way(emitter, self._bodies)
+            direct[:, number] = _at(place, emitter, shading, crowns, points, facing)
             for image in self._images[number]:
-                direct[:, number] += _direct.get(
-                    (place, _lamp_key(image.emitter, image.shading)),
-                    partial(irradiance, image.emitter, points, facing, image.shading),
-                )
-        reflected = self._reflected(points, facing, place) if lamps else direct.copy()
-        crowns = tuple(crown for crown in self.scene.crowns if crown.lai > 0)
-        if crowns and lamps and shaded:
-            for number, emitter in enumerate(self.scene.emitters):
-                direct[:, number] *= _shade.get(
-                    (place, emitter.key, crowns), partial(lamp_share, emitter, crowns, points, facing)
-                )
-            reflected *= _shade.get((place, crowns), lambda: sky_share(crowns, points, facing))[:, None]
+                through = image.through(self.scene, crowns)
+                direct[:, number] += _at(place, image.emitter, image.shading, through, points, facing)
+        reflected = self._reflected(points, facing, place, crowns) if lamps else direct.copy()
         return PointLight(direct=direct, reflected=reflected)
 
-    def _shaders(self, emitter: Emitter) -> list[Plate]:
-        return in_the_way(emitter, self.scene.plates)
-
-    def _reflected(self, points: Array, normals: Array, place: bytes) -> Array:
-        room = self.scene.room
-        fine = self.scene.pieces
-        factors = _gather.get((room, fine, place), lambda: gather_factors(room, fine, points, normals))
-        targets = room.points(fine).reshape(-1, 3)
-        blind: NDArray[np.bool_] | None = None
-        for plate in self.scene.plates:
-            hides = _blind.get((room, fine, place, plate.key), lambda plate=plate: plate.hides(points, targets))  # type: ignore[misc]
-            blind = hides if blind is None else blind | hides
-        seen = factors if blind is None else np.where(blind, np.float32(0), factors)
-        walls = seen @ self._wall_radiosity.astype(np.float32)
-        bodies, body_share = self._from_bodies(points, normals, place)
-        wall_share = seen.sum(axis=1)
+    def _reflected(self, points: Array, normals: Array, place: bytes, crowns: tuple[Crown, ...]) -> Array:
+        seen = self._sight(points, normals, place, crowns)
+        blind = self._blind(points, place, self._bodies)
+        passing, wall_share = seen.passing, seen.share
+        if blind is not None:
+            hidden = np.flatnonzero(blind)
+            lost = np.bincount(hidden // blind.shape[1], seen.factors.reshape(-1)[hidden], len(points))
+            wall_share, passing = wall_share - lost, passing.copy()
+            passing.reshape(-1)[hidden] = 0
+        bodies, body_share = self._from_bodies(points, normals, place, crowns)
         # In a closed box what is not body is wall: the walls' share makes up the rest.
-        rest = np.clip((1 - body_share) / np.maximum(wall_share, 1e-6), 0.7, 1.4)
-        return np.asarray(walls * rest[:, None] + bodies, dtype=np.float64)
+        rest = np.clip((1 - body_share) / np.maximum(wall_share, 1e-6), 0.7, 1.4)[:, None]
+        walls = passing @ self._wall_radiosity.astype(np.float32)
+        if crowns:
+            walls = walls + self._taken(points, seen, place, crowns) @ self._crown_radiosity
+        return np.asarray(walls * rest + bodies, dtype=np.float64)
 
-    def _from_bodies(self, points: Array, normals: Array, place: bytes) -> tuple[Array, Array]:
+    def _sight(self, points: Array, normals: Array, place: bytes, crowns: tuple[Crown, ...]) -> _Sight:
+        """What points see of the walls' pieces when no body is between."""
+        room, fine = self.scene.room, self.scene.pieces
+
+        def find() -> _Sight:
+            factors = gather_factors(room, fine, points, normals)
+            passing = factors
+            if crowns:
+                of = np.repeat(shared_patches(room, crowns).of, fine * fine)
+                passing = factors * self._depths(points, place, crowns).passing()[:, of]
+            return _Sight(factors=factors, passing=passing, share=factors.sum(axis=1, dtype=np.float64))
+
+        return _gather.get((room, fine, place, leaves_key(crowns)), find)
+
+    def _depths(self, points: Array, place: bytes, crowns: tuple[Crown, ...]) -> Depths:
+        room = self.scene.room
+        middles = shared_patches(room, crowns).middles
+        return _depths.get((room, place, leaves_key(crowns)), partial(depths, crowns, points, middles))
+
+    def _blind(self, points: Array, place: bytes, bodies: Sequence[Body]) -> NDArray[np.bool_] | None:
+        """Which pieces of the walls bodies hide from points; None when nothing is between."""
+        room, fine = self.scene.room, self.scene.pieces
+        targets = room.points(fine).reshape(-1, 3)
+
+        def hides(body: Body) -> NDArray[np.bool_]:
+            return _blind.get((room, fine, place, body.key), partial(body.hides, points, targets))
+
+        def together(some: Sequence[Body]) -> NDArray[np.bool_]:
+            return np.asarray(np.logical_or.reduce([hides(body) for body in some]))
+
+        # While one body is moved, what the others hide together is kept.
+        fresh = [body for body in bodies if not _blind.holds((room, fine, place, body.key))]
+        if len(bodies) > 2 and len(fresh) == 1:
+            rest = [body for body in bodies if body is not fresh[0]]
+            key = (room, fine, place, tuple(body.key for body in rest))
+            return np.asarray(_blind.get(key, partial(together, rest)) | hides(fresh[0]))
+        return together(bodies) if bodies else None
+
+    def _taken(self, points: Array, seen: _Sight, place: bytes, crowns: tuple[Crown, ...]) -> Array:
+        """What each crown takes of the walls' light on its way to points, and so gives back of its own; lamps' bodies
+        are too small to matter here.
+        """
+        room, fine = self.scene.room, self.scene.pieces
+        shared = shared_patches(room, crowns)
+
+        def find() -> Array:
+            blind = self._blind(points, place, self.scene.bodies)
+            factors = seen.factors if blind is None else np.where(blind, np.float32(0), seen.factors)
+            by_patch = factors.reshape(len(points), room.count, fine * fine).sum(axis=2)
+            return self._depths(points, place, crowns).taken(shared.sums(by_patch))
+
+        return _back.get((room, fine, place, leaves_key(crowns), tuple(body.key for body in self.scene.bodies)), find)
+
+    def _from_bodies(
+        self, points: Array, normals: Array, place: bytes, crowns: tuple[Crown, ...]
+    ) -> tuple[Array, Array]:
         out, share = np.zeros((len(points), len(self.scene.emitters))), np.zeros(len(points))
-        for (tiles, plate), start in zip(self._bodies(), self._net.starts, strict=True):
-            count, ahead = len(tiles.areas), plate.local(points)[:, 2]
-            for side, sign in enumerate((1, -1)):
-                rows = np.flatnonzero(ahead * sign > 1e-9)
-                if len(rows):
-                    screens = [body for body in self.scene.bodies if body is not plate]
-                    factors = _tile_view.get(
-                        (place, plate.key, len(tiles.areas), sign, tuple(body.key for body in screens)),
-                        partial(_seen_tiles, points[rows], normals[rows], tiles, screens),
+        for number, (tiles, body) in enumerate(zip(self._net.tiles, self._bodies, strict=True)):
+            surface = tiles.surface
+            screens = [other for other in self.scene.bodies if other is not body]
+            keys = (place, body.key, len(surface.areas), tuple(other.key for other in screens))
+            for side in range(len(surface.normals)):
+                factors = _tile_view.get((*keys, side), partial(_seen_tiles, points, normals, tiles, side, screens))
+                if not factors.any():
+                    continue
+                share += factors.sum(axis=1)
+                if crowns:
+                    leaves = _depths.get(
+                        (place, body.key, len(surface.areas), leaves_key(crowns)),
+                        partial(depths, crowns, points, surface.middles),
                     )
-                    given = self._radiosity[start + side * count : start + (side + 1) * count]
-                    out[rows] += factors @ given
-                    share[rows] += factors.sum(axis=1)
+                    out += leaves.taken(factors) @ self._crown_radiosity
+                    factors = factors * leaves.passing()
+                out += factors @ self._radiosity[self._net.nodes(number, side)]
         return out, share
 
 
-def _seen_tiles(points: Array, normals: Array, tiles: Tiles, screens: list[Plate]) -> Array:
-    """What points see of a body's tiles past screens, shape (n, tiles)."""
-    factors = polygon_factors(points, normals, tiles.corners)
-    middle = tiles.corners.mean(axis=1)
-    for screen in screens:
-        factors = np.where(screen.hides(points, middle), 0.0, factors)
-    return factors
+def _at(
+    place: bytes,
+    emitter: Emitter,
+    shading: Sequence[Body],
+    crowns: tuple[Crown, ...],
+    points: Array,
+    normals: Array,
+) -> Array:
+    """A lamp's direct light at points past bodies and through crowns, kept."""
+    spot = place, leaves_key(crowns)
+    key = spot, _lamp_key(emitter, shading)
+    return _direct.get(key, partial(irradiance, emitter, points, normals, shading, crowns, place=spot))
+
+
+def _tile_light(emitter: Emitter, tiles: Tiles, side: int, screens: list[Body]) -> Array:
+    """A lamp's direct light on one side of a body's tiles, past screens, shape (tiles,) [µmol/m²/s]."""
+    surface = tiles.surface
+    if not surface.ahead(side, emitter.plate.outline.reshape(-1, 3)).any():
+        return np.zeros(len(surface.areas))
+    # One sample a tile will do, unless the lamp is so close that its light changes within the tile.
+    coarse = 2 * float(np.sqrt(surface.areas.max()))
+    fine = _CLOSE_TILES if distance_to(emitter.plate, surface.middles).min() < coarse else 1
+    points = quad_samples(surface.corners, fine).reshape(-1, 3)
+    facing = np.repeat(surface.normals[side], fine * fine, axis=0)
+    light = irradiance(emitter, points, facing, screens, edges=False)
+    return np.asarray(light.reshape(-1, fine * fine).mean(axis=1))
+
+
+def _seen_tiles(points: Array, normals: Array, tiles: Tiles, side: int, screens: list[Body]) -> Array:
+    """What points see of one side of a body's tiles past screens, shape (n, tiles)."""
+    surface = tiles.surface
+    shown = surface.ahead(side, points)
+    out = np.zeros(shown.shape)
+    rows = np.flatnonzero(shown.any(axis=1))
+    if len(rows):
+        seen = shown[rows]
+        for screen in screens:
+            seen &= ~screen.hides(points[rows], surface.middles)
+        out[rows] = polygon_factors(points[rows], normals[rows], surface.corners) * seen
+    return out
 
 
 def _digest(*arrays: Array) -> bytes:
@@ -231,21 +410,24 @@ def _wall_direct(scene: Scene, number: int) -> Array:
     return _direct.get(key, lambda: _find_wall_direct(scene.room, scene.pieces, emitter, shading))
 
 
-def _lamp_key(emitter: Emitter, shading: list[Plate]) -> tuple[object, ...]:
+def _lamp_key(emitter: Emitter, shading: Sequence[Body]) -> tuple[object, ...]:
     """All that a lamp's direct light depends on."""
-    return emitter.key, tuple(sorted(plate.key for plate in shading))
+    return emitter.key, tuple(sorted(body.key for body in shading))
 
 
-def _find_wall_direct(room: RoomGrid, fine: int, emitter: Emitter, others: list[Plate]) -> Array:
+def _find_wall_direct(room: RoomGrid, fine: int, emitter: Emitter, others: Sequence[Body]) -> Array:
     points = room.points(fine).reshape(-1, 3)
     normals = np.repeat(room.normals, fine * fine, axis=0)
-    out = irradiance(emitter, points, normals, others)
+    spot = hashlib.blake2b(repr((room, fine)).encode(), digest_size=16).digest()
+    out = irradiance(emitter, points, normals, others, edges=False, place=(spot, b""))
     piece = float(room.pitch_m.max()) / fine
     close = np.flatnonzero(distance_to(emitter.plate, points) < 2 * piece)
     if len(close):
         u, v = (np.repeat(step, fine * fine, axis=0)[close] / fine for step in room.sides)
         steps = (np.arange(_CLOSE) + 0.5) / _CLOSE - 0.5
         shifted = [points[close] + a * u + b * v for a in steps for b in steps]
-        samples = irradiance(emitter, np.concatenate(shifted), np.tile(normals[close], (len(shifted), 1)), others)
+        samples = irradiance(
+            emitter, np.concatenate(shifted), np.tile(normals[close], (len(shifted), 1)), others, edges=False
+        )
         out[close] = samples.reshape(len(shifted), -1).mean(axis=0)
     return out.reshape(room.count, fine * fine)

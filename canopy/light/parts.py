@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from canopy.light.crowns import Crown
 from canopy.light.emitters import Emitter
-from canopy.light.plates import Plate
+from canopy.light.plates import Body
 from canopy.light.room import RoomGrid
 
 Array = NDArray[np.float64]
@@ -19,7 +19,7 @@ Array = NDArray[np.float64]
 class Scene:
     """What light needs to know: the cut box, each patch's reflectance (patches,), what shines, other bodies, crowns.
 
-    Crowns weaken what passes through them on its way to asked points; walls see them as a dark floor only. Faces named
+    Crowns take part in the balance and weaken what passes through them. Faces named
     in ``mirrors`` throw lamps' direct light back as mirrors do (image sources, to the second order). Direct light on
     a patch is sampled ``pieces`` × ``pieces`` times.
     """
@@ -27,12 +27,12 @@ class Scene:
     room: RoomGrid
     reflectance: Array
     emitters: tuple[Emitter, ...]
-    bodies: tuple[Plate, ...] = ()
+    bodies: tuple[Body, ...] = ()
     crowns: tuple[Crown, ...] = ()
     mirrors: tuple[str, ...] = ()
     pieces: int = 2
 
     @property
-    def plates(self) -> list[Plate]:
+    def plates(self) -> list[Body]:
         """All opaque bodies: lamps, then shelves and columns."""
         return [*(emitter.plate for emitter in self.emitters if emitter.body), *self.bodies]

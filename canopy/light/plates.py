@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from functools import cached_property
+from typing import Protocol
 
 import numpy as np
 from numpy.typing import NDArray
@@ -78,7 +79,11 @@ class Plate:
         -------
         ndarray : shape (..., 3): along, across, and ahead of the plate (positive on the lit side) [m]
         """
-        return np.asarray((points - self.centre) @ np.stack([self.along, self.across, self.beam], axis=1))
+        return np.asarray((points - self.centre) @ self._frame)
+
+    @cached_property
+    def _frame(self) -> Array:
+        return np.stack([self.along, self.across, self.beam], axis=1)
 
     def _inside(self, u: Array, v: Array) -> NDArray[np.bool_]:
         if self.disc:
@@ -101,32 +106,47 @@ class Plate:
         -------
         ndarray of bool : shape (n, m); a point on the plate's own plane is never hidden by it
         """
-        out = np.zeros((len(here), len(there)), dtype=bool)
         p, q = self.local(here).astype(np.float32), self.local(there).astype(np.float32)
+        out: NDArray[np.bool_] | None = None
         for side in (1, -1):
-            rows = np.flatnonzero(side * p[:, 2] > _ON_PLANE_M)
-            cols = np.flatnonzero(side * q[:, 2] < -_ON_PLANE_M)
-            if len(rows) and len(cols):
-                out[np.ix_(rows, cols)] = self.crossed(p[rows], q[cols])
-        return out
+            before, behind = side * p[:, 2] > _ON_PLANE_M, side * q[:, 2] < -_ON_PLANE_M
+            if not before.any() or not behind.any():
+                continue
+            above, below = (p, q) if side > 0 else (p * _TURNED, q * _TURNED)
+            if before.all() and behind.all():
+                return self.crossed(above, below)
+            out = np.zeros((len(here), len(there)), dtype=bool) if out is None else out
+            rows, cols = np.flatnonzero(before), np.flatnonzero(behind)
+            out[np.ix_(rows, cols)] = self.crossed(above[rows], below[cols])
+        return np.zeros((len(here), len(there)), dtype=bool) if out is None else out
 
     def crossed(self, p: NDArray[np.float32], q: NDArray[np.float32]) -> NDArray[np.bool_]:
         """Say which lines between the plate's two sides pass through it.
 
         Parameters
         ----------
-        p : shape (n, 3), points on one side, in the plate's own frame [m]
-        q : shape (m, 3), points on the other side, in the plate's own frame [m]
+        p : shape (n, 3), points above the plate, in its own frame [m]
+        q : shape (m, 3), points below it, in its own frame [m]
 
         Returns
         -------
         ndarray of bool : shape (n, m)
         """
-        wp, wq = p[:, 2:3], q[None, :, 2]
-        scale = 1 / (wp - wq)
-        u = (wp * q[None, :, 0] - wq * p[:, 0:1]) * scale
-        v = (wp * q[None, :, 1] - wq * p[:, 1:2]) * scale
-        return self._inside(u, v)
+        # w u' - w' u over w - w' is where a line meets the plane; within a half length of the middle it is when both
+        # differences below have the right sign, each a product of two thin matrices.
+        near = _within(p, q, 0, np.float32(0), np.float32(self.length_m / 2))
+        flat = np.flatnonzero(near)
+        if not self.disc and 3 * len(flat) > near.size:
+            hit = np.zeros_like(near)
+            for offset in self.offsets_m:
+                hit |= _within(p, q, 1, np.float32(offset), np.float32(self.width_m / 2))
+            return np.asarray(near & hit)
+        # A small body is passed far off by most lines: the rest alone is looked at.
+        i, j = np.divmod(flat, len(q))
+        scale = 1 / (p[i, 2] - q[j, 2])
+        u, v = ((p[i, 2] * q[j, k] - q[j, 2] * p[i, k]) * scale for k in (0, 1))
+        near.reshape(-1)[flat] = self._inside(u, v)
+        return near
 
     def tiles(self, pitch_m: float) -> tuple[Array, Array]:
         """Cut the plate into pieces.
@@ -142,17 +162,143 @@ class Plate:
         """
         length = self.length_m * (np.sqrt(np.pi) / 2 if self.disc else 1)
         width = length if self.disc else self.width_m
-        nu, nv = max(1, round(length / pitch_m)), max(1, round(width / pitch_m))
-        us, vs = np.linspace(-length / 2, length / 2, nu + 1), np.linspace(-width / 2, width / 2, nv + 1)
-        quads = [
-            [(us[i], vs[j] + o), (us[i + 1], vs[j] + o), (us[i + 1], vs[j + 1] + o), (us[i], vs[j + 1] + o)]
-            for o in self.offsets_m
-            for i in range(nu)
-            for j in range(nv)
-        ]
-        flat = np.array(quads)
-        corners = self.centre + flat[..., :1] * self.along + flat[..., 1:] * self.across
-        return corners, np.full(len(quads), length * width / (nu * nv))
+        return cut_rectangle(self.centre, self.along, self.across, length, width, self.offsets_m, pitch_m)
+
+    def surface(self, pitch_m: float) -> Surface:
+        """Cut both its sides into tiles.
+
+        Parameters
+        ----------
+        pitch_m : about how large a tile may be [m]
+
+        Returns
+        -------
+        Surface : the side of its beam, then its back
+        """
+        corners, areas = self.tiles(pitch_m)
+        front = np.tile(self.beam, (len(areas), 1))
+        return Surface(corners=corners, areas=areas, normals=(front, -front), reflectances=self.sides)
+
+
+@dataclass(frozen=True, kw_only=True, eq=False)
+class Surface:
+    """A body's faces in tiles: corners (k, 4, 3) [m], areas (k,) [m²]; for each side that can be seen its normals
+    (k, 3) and its reflectance.
+    """
+
+    corners: Array
+    areas: Array
+    normals: tuple[Array, ...]
+    reflectances: tuple[float, ...]
+
+    @cached_property
+    def middles(self) -> Array:
+        """The tiles' middles, shape (k, 3) [m]."""
+        return np.asarray(self.corners.mean(axis=1))
+
+    @property
+    def nodes(self) -> int:
+        """How many tiles there are, each side counted."""
+        return len(self.areas) * len(self.normals)
+
+    def ahead(self, side: int, points: Array) -> NDArray[np.bool_]:
+        """Say which tiles show a side to which points.
+
+        Parameters
+        ----------
+        side : which of its sides
+        points : shape (n, 3) [m]
+
+        Returns
+        -------
+        ndarray of bool : shape (n, k)
+        """
+        normals = self.normals[side]
+        return np.asarray(points @ normals.T - (self.middles * normals).sum(1)[None, :] > 1e-9)
+
+
+class Body(Protocol):
+    """What stands in light's way and gives some of it back.
+
+    A ``partition`` parts wall patches by where their middle lies; a ``screen`` also hides other bodies from each other.
+    """
+
+    @property
+    def key(self) -> bytes:
+        """What tells it from another."""
+
+    @property
+    def partition(self) -> bool:
+        """Whether no wall patch is seen from both of its sides."""
+
+    @property
+    def screen(self) -> bool:
+        """Whether it is large enough to hide other bodies from each other."""
+
+    @property
+    def outline(self) -> Array:
+        """Corners that hold it, shape (pieces, 4, 3) [m]."""
+
+    def hides(self, here: Array, there: Array) -> NDArray[np.bool_]:
+        """Say which lines of sight it cuts, shape (n, m)."""
+
+    def surface(self, pitch_m: float) -> Surface:
+        """Cut its faces into tiles about so large [m]."""
+
+
+def cut_rectangle(
+    centre: Array,
+    along: Array,
+    across: Array,
+    length_m: float,
+    width_m: float,
+    offsets_m: tuple[float, ...],
+    pitch_m: float,
+) -> tuple[Array, Array]:
+    """Cut rectangles side by side into pieces.
+
+    Parameters
+    ----------
+    centre : shape (3,) [m]
+    along : unit vector of their length, shape (3,)
+    across : unit vector of their width, shape (3,)
+    length_m : of each [m]
+    width_m : of each [m]
+    offsets_m : how far across each lies [m]
+    pitch_m : about how large a piece may be [m]
+
+    Returns
+    -------
+    (ndarray, ndarray) : corners, shape (k, 4, 3) [m], and areas, shape (k,) [m²]
+    """
+    nu, nv = max(1, round(length_m / pitch_m)), max(1, round(width_m / pitch_m))
+    us, vs = np.linspace(-length_m / 2, length_m / 2, nu + 1), np.linspace(-width_m / 2, width_m / 2, nv + 1)
+    quads = [
+        [(us[i], vs[j] + o), (us[i + 1], vs[j] + o), (us[i + 1], vs[j + 1] + o), (us[i], vs[j + 1] + o)]
+        for o in offsets_m
+        for i in range(nu)
+        for j in range(nv)
+    ]
+    flat = np.array(quads)
+    corners = centre + flat[..., :1] * along + flat[..., 1:] * across
+    return corners, np.full(len(quads), length_m * width_m / (nu * nv))
+
+
+_TURNED = np.array([1, 1, -1], dtype=np.float32)
+
+
+def _within(
+    p: NDArray[np.float32], q: NDArray[np.float32], axis: int, middle: np.float32, half: np.float32
+) -> NDArray[np.bool_]:
+    """Whether lines from p (above a plane) to q (below it) meet it within ``half`` of a middle along one axis."""
+    depth = -q[:, 2]
+    out = None
+    for edge, sign in ((middle - half, 1), (middle + half, -1)):
+        off = np.column_stack([p[:, 2], p[:, axis] - edge]) @ np.stack([q[:, axis] - edge, depth])
+        inside = off >= 0 if sign > 0 else off <= 0
+        out = inside if out is None else out & inside
+    assert out is not None
+    return np.asarray(out)
 
 
 def quad_samples(corners: Array, fine: int) -> Array:

@@ -7,6 +7,7 @@ conjugate gradients solve it, all lamps at once.
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import partial
 
@@ -16,7 +17,8 @@ from numpy.typing import NDArray
 from canopy.cache import ContentCache
 from canopy.errors import ConvergenceError
 from canopy.light.gather import gather_factors
-from canopy.light.plates import Plate, quad_samples
+from canopy.light.pillars import Pillar
+from canopy.light.plates import Body, Plate, Surface, quad_samples
 from canopy.light.polygons import polygon_factors
 from canopy.light.room import Matrix, RoomGrid
 
@@ -27,109 +29,112 @@ _MAX_ITERATIONS = 400
 
 @dataclass(frozen=True, kw_only=True, eq=False)
 class Hidden:
-    """The wall pairs a plate may hide: patch numbers on either side and the share hidden, shape (rows, cols)."""
+    """The wall pairs a body may hide: patch numbers on either side; which of a pair's four sample lines it cuts, one
+    bit each, shape (rows, cols).
+    """
 
     rows: NDArray[np.intp]
     cols: NDArray[np.intp]
-    share: Matrix
+    lines: NDArray[np.uint8]
 
 
 @dataclass(frozen=True, kw_only=True, eq=False)
 class Tiles:
-    """A plate cut up: corners (k, 4, 3) [m], areas (k,) [m²], exchange areas of its lit side and its back with the
-    walls, each (k, patches) [m²].
-    """
+    """A body cut up: its surface, and what each of its sides sees of the walls, each (k, patches) [m²]."""
 
-    corners: Array
-    areas: Array
-    front_m2: Matrix
-    back_m2: Matrix
+    surface: Surface
+    walls_m2: tuple[Matrix, ...]
 
 
-_hidden: ContentCache[Hidden] = ContentCache(120_000_000, lambda item: item.share.nbytes)
-_walls: ContentCache[Matrix] = ContentCache(60_000_000, lambda item: item.nbytes)
+_hidden: ContentCache[Hidden] = ContentCache(120_000_000, lambda item: item.lines.nbytes)
+_lines: ContentCache[NDArray[np.uint8]] = ContentCache(40_000_000, lambda item: item.nbytes)
 _pair_sight: ContentCache[NDArray[np.bool_]] = ContentCache(60_000_000, lambda item: item.nbytes)
-_tiles: ContentCache[Tiles] = ContentCache(120_000_000, lambda item: item.front_m2.nbytes * 2)
+_tiles: ContentCache[Tiles] = ContentCache(120_000_000, lambda item: sum(part.nbytes for part in item.walls_m2))
+# How much of a pair of patches is left when some of its four sample lines are cut.
+_LEFT = np.array([1 - bits.bit_count() / 4 for bits in range(16)], dtype=np.float32)
 
 
-def hidden_pairs(room: RoomGrid, plate: Plate) -> Hidden:
-    """Find which lines between wall patches a plate cuts, by four sample lines a pair.
+def hidden_pairs(room: RoomGrid, body: Body) -> Hidden:
+    """Find which lines between wall patches a body cuts, by four sample lines a pair.
 
     Parameters
     ----------
     room : the box
-    plate : the body
+    body : what stands in it
 
     Returns
     -------
-    Hidden : the pairs and the share hidden of each
+    Hidden : the pairs and the lines hidden of each
     """
-    return _hidden.get((room, plate.key), lambda: _find_hidden(room, plate))
+    return _hidden.get((room, body.key), lambda: _find_hidden(room, body))
 
 
-def _find_hidden(room: RoomGrid, plate: Plate) -> Hidden:
+def _find_hidden(room: RoomGrid, body: Body) -> Hidden:
     # Samples are shaken within their quarter (same every time): bars as narrow as the raster do not beat with it.
     rng = np.random.default_rng(20)
     samples = room.points(2)
-    shake = (rng.random(samples.shape) - 0.5) * room.pitch_m / 2 * (1 - np.abs(room.normals)[:, None, :])
-    if plate.partition:
+    shaken = samples + (rng.random(samples.shape) - 0.5) * room.pitch_m / 2 * (1 - np.abs(room.normals)[:, None, :])
+    if not isinstance(body, Plate):
+        every = np.arange(room.count)
+        lines = np.zeros((room.count, room.count), dtype=np.uint8)
+        for k, partner in enumerate(_PAIRING):
+            lines |= body.hides(shaken[:, k], shaken[:, partner]).astype(np.uint8) << k
+        return Hidden(rows=every, cols=every, lines=lines)
+    if body.partition:
         # All four samples of a patch stand on the side its middle is on.
-        middle, shake = room.points(1), 0.0
-        samples = np.where(_side(plate, samples) == _side(plate, middle), samples, middle)
-    local = plate.local(samples + shake).astype(np.float32)
+        middle = room.points(1)
+        shaken = np.where(_side(body, samples) == _side(body, middle), samples, middle)
+    local = body.local(shaken).astype(np.float32)
     rows = np.flatnonzero((local[..., 2] > 1e-7).any(axis=1))
     cols = np.flatnonzero((local[..., 2] < -1e-7).any(axis=1))
-    share = np.zeros((len(rows), len(cols)), dtype=np.float32)
+    lines = np.zeros((len(rows), len(cols)), dtype=np.uint8)
     if len(rows) and len(cols):
         with np.errstate(divide="ignore", invalid="ignore"):
             for k, partner in enumerate(_PAIRING):
                 p, q = local[rows, k], local[cols, partner]
-                crossed = plate.crossed(p, q)
+                crossed = body.crossed(p, q)
                 crossed &= (p[:, 2] > 1e-7)[:, None] & (q[:, 2] < -1e-7)[None, :]
-                share += crossed
-        share *= 0.25
-    return Hidden(rows=rows, cols=cols, share=share)
+                lines |= crossed.astype(np.uint8) << k
+    return Hidden(rows=rows, cols=cols, lines=lines)
 
 
 def _side(plate: Plate, points: Array) -> NDArray[np.bool_]:
     return np.asarray(plate.local(points)[..., 2:] > 0)
 
 
-def plate_tiles(room: RoomGrid, plate: Plate) -> Tiles:
-    """Cut a plate into tiles and find what each sees of the walls.
+def body_tiles(room: RoomGrid, body: Body) -> Tiles:
+    """Cut a body into tiles and find what each sees of the walls.
 
     Parameters
     ----------
     room : the box
-    plate : the body
+    body : what stands in it
 
     Returns
     -------
     Tiles : the tiles with their exchange areas
     """
-    return _tiles.get((room, plate.key), lambda: _cut(room, plate))
+    return _tiles.get((room, body.key), lambda: _cut(room, body))
 
 
-def _cut(room: RoomGrid, plate: Plate) -> Tiles:
-    corners, areas = plate.tiles(float(room.pitch_m.mean()))
-    samples = quad_samples(corners, 2).reshape(-1, 3)
+def _cut(room: RoomGrid, body: Body) -> Tiles:
+    surface = body.surface(float(room.pitch_m.mean()))
+    samples = quad_samples(surface.corners, 2).reshape(-1, 3)
     sides = []
-    for normal in (plate.beam, -plate.beam):
-        factors = gather_factors(room, 1, samples, np.tile(normal, (len(samples), 1)))
-        mean = factors.reshape(len(corners), 4, room.count).mean(axis=1)
-        if plate.partition:
-            ahead = ((room.points(1)[:, 0] - plate.centre) @ normal) > 0
-            mean = mean * ahead
-        sides.append((mean * areas[:, None]).astype(np.float32))
-    return Tiles(corners=corners, areas=areas, front_m2=sides[0], back_m2=sides[1])
+    for side, normals in enumerate(surface.normals):
+        factors = gather_factors(room, 1, samples, np.repeat(normals, 4, axis=0))
+        mean = factors.reshape(len(surface.areas), 4, room.count).mean(axis=1)
+        if body.partition:
+            mean = mean * surface.ahead(side, room.points(1)[:, 0]).any(axis=1)
+        sides.append((mean * surface.areas[:, None]).astype(np.float32))
+    return Tiles(surface=surface, walls_m2=tuple(sides))
 
 
 @dataclass(frozen=True, kw_only=True, eq=False)
 class Exchange:
-    """Exchange areas among wall patches and both sides of every body.
+    """Exchange areas among wall patches and every side of every body.
 
-    ``k_m2`` (size, size) symmetric; rows sum to ``areas_m2``; bodies follow the walls, each its lit side, then its
-    back, from ``starts``.
+    ``k_m2`` (size, size) symmetric; rows sum to ``areas_m2``; bodies follow the walls, side by side, from ``starts``.
     """
 
     k_m2: Matrix
@@ -137,107 +142,138 @@ class Exchange:
     starts: tuple[int, ...]
     tiles: tuple[Tiles, ...]
 
+    def nodes(self, number: int, side: int) -> slice:
+        """Where a body's side lies among the nodes.
 
-def exchange(room: RoomGrid, plates: list[Plate]) -> Exchange:
+        Parameters
+        ----------
+        number : which body
+        side : which of its sides
+
+        Returns
+        -------
+        slice : its nodes
+        """
+        count = len(self.tiles[number].surface.areas)
+        return slice(self.starts[number] + side * count, self.starts[number] + (side + 1) * count)
+
+
+def exchange(room: RoomGrid, bodies: Sequence[Body]) -> Exchange:
     """Lay out the exchange areas of a box with bodies in it.
 
     Parameters
     ----------
     room : the box
-    plates : the bodies
+    bodies : what stands in it
 
     Returns
     -------
     Exchange : symmetric, rows summing to the areas
     """
-    pieces = [plate_tiles(room, plate) for plate in plates]
+    pieces = tuple(body_tiles(room, body) for body in bodies)
     starts, size = [], room.count
     for piece in pieces:
         starts.append(size)
-        size += 2 * len(piece.areas)
+        size += piece.surface.nodes
     k = np.zeros((size, size), dtype=np.float32)
-    k[: room.count, : room.count] = _walls_past(room, plates)
-    areas = np.concatenate([room.areas, *(np.tile(piece.areas, 2) for piece in pieces)])
-    for number, (plate, piece, start) in enumerate(zip(plates, pieces, starts, strict=True)):
-        others = [other for other in plates if other is not plate and not _coplanar(plate, other)]
-        count = len(piece.areas)
-        free_lines = _tiles_sight(room, plate, piece, others)
-        for side, seen in enumerate((piece.front_m2, piece.back_m2)):
-            rows = slice(start + side * count, start + (side + 1) * count)
+    k[: room.count, : room.count] = _walls_past(room, bodies)
+    areas = [room.areas, *(np.tile(piece.surface.areas, len(piece.surface.normals)) for piece in pieces)]
+    net = Exchange(k_m2=k, areas_m2=np.concatenate(areas), starts=tuple(starts), tiles=pieces)
+    for number, (body, piece) in enumerate(zip(bodies, pieces, strict=True)):
+        others = [other for other in bodies if other is not body and not _coplanar(body, other)]
+        free_lines = _tiles_sight(room, body, piece, others)
+        for side, seen in enumerate(piece.walls_m2):
+            rows = net.nodes(number, side)
             block = seen if free_lines is None else seen * free_lines
             k[rows, : room.count] = block
             k[: room.count, rows] = block.T
-        for later in range(number + 1, len(plates)):
-            if not _coplanar(plate, plates[later]):
-                screens = [p for p in plates if p.screen and p is not plate and p is not plates[later]]
-                _between(k, plate, piece, start, plates[later], pieces[later], starts[later], screens)
-    return Exchange(k_m2=_balance(k, areas), areas_m2=areas, starts=tuple(starts), tiles=tuple(pieces))
+        for later in range(number + 1, len(bodies)):
+            if not _coplanar(body, bodies[later]):
+                screens = [b for b in bodies if b.screen and b is not body and b is not bodies[later]]
+                _between(net, number, later, screens)
+    # What lies under a body has no light to be balanced with.
+    open_areas = net.areas_m2.copy()
+    open_areas[: room.count] *= _unburied(room, bodies)
+    _balance(k, open_areas)
+    return net
 
 
-def _walls_past(room: RoomGrid, plates: list[Plate]) -> Matrix:
-    """Exchange areas of the walls past all bodies.
+def _unburied(room: RoomGrid, bodies: Sequence[Body]) -> Array:
+    """Share of each wall patch that no pillar stands on, shape (patches,)."""
+    out = np.ones(room.count)
+    for body in bodies:
+        if isinstance(body, Pillar):
+            out -= body.buries(room.points(4)).mean(axis=1)
+    return np.maximum(out, 0)
 
-    While one body is moved the others stay: what those leave of the walls' exchange is kept.
+
+def _walls_past(room: RoomGrid, bodies: Sequence[Body]) -> Matrix:
+    """Exchange areas of the walls past all bodies together.
+
+    While one body is moved the others stay: which lines those cut is kept.
     """
-    known = [plate for plate in plates if _hidden.holds((room, plate.key))]
-    if len(known) != len(plates) - 1:
-        return _cut_out(room, room.exchange_m2, plates)
-    kept = _walls.get((room, tuple(plate.key for plate in known)), lambda: _cut_out(room, room.exchange_m2, known))
-    return _cut_out(room, kept, [plate for plate in plates if plate not in known])
+    known = [body for body in bodies if _hidden.holds((room, body.key))]
+    if len(known) == len(bodies) - 1:
+        kept = _lines.get((room, tuple(body.key for body in known)), lambda: _cut_lines(room, known))
+        fresh = [body for body in bodies if body not in known]
+        lines = _cut_lines(room, fresh, kept)
+    else:
+        lines = _cut_lines(room, bodies)
+    return np.asarray(room.exchange_m2 * _LEFT[lines], dtype=np.float32)
 
 
-def _cut_out(room: RoomGrid, exchange_m2: Matrix, plates: list[Plate]) -> Matrix:
-    walls = exchange_m2.copy()
-    for plate in plates:
-        hidden = hidden_pairs(room, plate)
-        free = 1 - hidden.share
-        walls[np.ix_(hidden.rows, hidden.cols)] *= free
-        walls[np.ix_(hidden.cols, hidden.rows)] *= free.T
-    return walls
+def _cut_lines(room: RoomGrid, bodies: Sequence[Body], before: NDArray[np.uint8] | None = None) -> NDArray[np.uint8]:
+    """Which of the four sample lines of each wall pair are cut by any body, one bit each."""
+    cut = np.zeros((room.count, room.count), dtype=np.uint8) if before is None else before.copy()
+    for body in bodies:
+        hidden = hidden_pairs(room, body)
+        cut[np.ix_(hidden.rows, hidden.cols)] |= hidden.lines
+        # Seen from the other end a line has its partner's number.
+        turned = ((hidden.lines & 3) << 2) | (hidden.lines >> 2)
+        cut[np.ix_(hidden.cols, hidden.rows)] |= turned.T
+    return cut
 
 
-def _tiles_sight(room: RoomGrid, plate: Plate, piece: Tiles, others: list[Plate]) -> NDArray[np.bool_] | None:
+def _tiles_sight(room: RoomGrid, body: Body, piece: Tiles, others: list[Body]) -> NDArray[np.bool_] | None:
     """Which wall patches each tile of a body sees past the other bodies; None when nothing is in the way."""
     out: NDArray[np.bool_] | None = None
     for other in others:
         hides = _pair_sight.get(
-            (room, plate.key, other.key),
-            partial(other.hides, piece.corners.mean(axis=1), room.points(1)[:, 0]),
+            (room, body.key, other.key),
+            partial(other.hides, piece.surface.middles, room.points(1)[:, 0]),
         )
         out = hides if out is None else out | hides
     return None if out is None else ~out
 
 
-def _coplanar(one: Plate, two: Plate) -> bool:
+def _coplanar(one: Body, two: Body) -> bool:
     """Whether neither can see or hide anything of the other: same plane, same way up or opposite."""
+    if not isinstance(one, Plate) or not isinstance(two, Plate):
+        return False
     return bool(abs(one.beam @ two.beam) > 1 - 1e-9 and abs((two.centre - one.centre) @ one.beam) < 1e-6)
 
 
-def _between(
-    k: Matrix, one: Plate, a: Tiles, start_a: int, two: Plate, b: Tiles, start_b: int, screens: list[Plate]
-) -> None:
+def _between(net: Exchange, one: int, two: int, screens: list[Body]) -> None:
     """Fill in what two bodies see of each other past screens."""
-    samples = quad_samples(a.corners, 2)
-    middle_a, middle_b = a.corners.mean(axis=1), b.corners.mean(axis=1)
-    side_of_a = one.local(middle_b)[:, 2]
-    side_of_b = two.local(middle_a)[:, 2]
-    free = np.ones((len(a.areas), len(b.areas)))
+    a, b = net.tiles[one].surface, net.tiles[two].surface
+    samples = quad_samples(a.corners, 2).reshape(-1, 3)
+    free = np.ones((len(a.areas), len(b.areas)), dtype=bool)
     for screen in screens:
-        free = free * ~screen.hides(middle_a, middle_b)
-    for side, sign in enumerate((1, -1)):
-        normals = np.tile(one.beam * sign, (samples.shape[0] * 4, 1))
-        factors = polygon_factors(samples.reshape(-1, 3), normals, b.corners)
+        free &= ~screen.hides(a.middles, b.middles)
+    for side, normals in enumerate(a.normals):
+        shown = free & a.ahead(side, b.middles).T
+        if not shown.any():
+            continue
+        factors = polygon_factors(samples, np.repeat(normals, 4, axis=0), b.corners)
         area = factors.reshape(len(a.areas), 4, -1).mean(axis=1) * a.areas[:, None]
-        area = area * free * (side_of_a[None, :] * sign > 0)
-        for face, way in enumerate((1, -1)):
-            block = area * (side_of_b[:, None] * way > 0)
-            rows = slice(start_a + side * len(a.areas), start_a + (side + 1) * len(a.areas))
-            cols = slice(start_b + face * len(b.areas), start_b + (face + 1) * len(b.areas))
-            k[rows, cols] = block
-            k[cols, rows] = block.T
+        for face in range(len(b.normals)):
+            block = area * (shown & b.ahead(face, a.middles))
+            rows, cols = net.nodes(one, side), net.nodes(two, face)
+            net.k_m2[rows, cols] = block
+            net.k_m2[cols, rows] = block.T
 
 
-def _balance(k: Matrix, areas: Array, passes: int = 60, within: float = 1e-3) -> Matrix:
+def _balance(k: Matrix, areas: Array, passes: int = 60, within: float = 1e-3) -> None:
     """Scale rows and columns alike until every row sums to its area: nothing leaves a closed box unaccounted.
 
     Bodies that nearly touch take many passes, others three or four.
@@ -251,15 +287,15 @@ def _balance(k: Matrix, areas: Array, passes: int = 60, within: float = 1e-3) ->
         scale *= np.clip(np.sqrt(off), 0.5, 2.0).astype(np.float32)
     k *= scale[:, None]
     k *= scale[None, :]
-    return k
 
 
-def solve(net: Exchange, reflectance: Array, direct: Array, tolerance: float = 2e-5) -> Array:
+def solve(k_m2: Matrix, areas_m2: Array, reflectance: Array, direct: Array, tolerance: float = 2e-5) -> Array:
     """Find the light each surface gives back.
 
     Parameters
     ----------
-    net : exchange areas, size s
+    k_m2 : exchange areas, shape (s, s) [m²]
+    areas_m2 : areas that its rows sum to, shape (s,) [m²]
     reflectance : shape (s,), 0 <= ρ < 1
     direct : shape (s, lamps), direct irradiance [µmol/m²/s]
     tolerance : relative residual to reach
@@ -273,13 +309,13 @@ def solve(net: Exchange, reflectance: Array, direct: Array, tolerance: float = 2
     ConvergenceError : conjugate gradients did not settle
     """
     live = reflectance > 1e-6
-    weight = np.where(live, net.areas_m2 / np.where(live, reflectance, 1.0), 1.0)[:, None]
-    b = np.where(live[:, None], net.areas_m2[:, None] * direct, 0.0)
+    weight = np.where(live, areas_m2 / np.where(live, reflectance, 1.0), 1.0)[:, None]
+    b = np.where(live[:, None], areas_m2[:, None] * direct, 0.0)
     x = b / weight
     mask = live[:, None]
 
     def apply(v: Array) -> Array:
-        return np.asarray(np.where(mask, weight * v - net.k_m2 @ v.astype(np.float32), 0.0), dtype=np.float64)
+        return np.asarray(np.where(mask, weight * v - k_m2 @ v.astype(np.float32), 0.0), dtype=np.float64)
 
     r = b - apply(x)
     z = r / weight

@@ -13,12 +13,13 @@ from numpy.typing import NDArray
 from canopy.cache import ContentCache
 from canopy.errors import GeometryError
 from canopy.library import find, materials
-from canopy.light.crowns import CANOPY_REFLECTANCE, Crown
+from canopy.light.crowns import Crown
 from canopy.light.emitters import Emitter, beam_exponent
 from canopy.light.field import LightField
 from canopy.light.intensity import IntensityTable
 from canopy.light.parts import Scene
 from canopy.light.photometry import ppf
+from canopy.light.pillars import Pillar
 from canopy.light.plates import Plate
 from canopy.light.room import RoomGrid
 from canopy.plan.document import Fixture, Space
@@ -28,8 +29,6 @@ from canopy.plan.shell import FACES, Surface
 from canopy.schedule import Never
 
 Array = NDArray[np.float64]
-# A round column is taken as a prism of so many sides.
-_PRISM = 8
 # A window shines from a hair inside its face.
 _INSIDE_M = 1e-3
 
@@ -42,7 +41,7 @@ class Quality:
     pieces: int = 2
 
 
-PREVIEW, DEFAULT = Quality(patches=220, pieces=1), Quality(patches=800)
+PREVIEW, DEFAULT = Quality(patches=300, pieces=1), Quality(patches=800)
 POINTS, FINE = Quality(patches=1600), Quality(patches=3200)
 
 
@@ -181,20 +180,8 @@ def window_emitter(space: Space, window: Daylight) -> Emitter:
     return Emitter(plate=plate, ppf_umol_s=plate.area_m2, body=False)
 
 
-def _on_shelf(shelf: Shelf, crown: Crown) -> bool:
-    return (
-        crown.upward
-        and shelf.x_m <= crown.x_m <= shelf.x_m + shelf.width_m
-        and shelf.y_m <= crown.y_m <= shelf.y_m + shelf.depth_m
-        and crown.bottom_m >= shelf.z_m - 0.02
-    )
-
-
-def _shelf_plate(shelf: Shelf, crowns: tuple[Crown, ...]) -> Plate:
-    """A shelf seen from below (its beam) and above (its back, darkened by what stands on it)."""
-    held = sum(np.pi * crown.radius_m**2 for crown in crowns)
-    cover = min(1.0, held / (shelf.width_m * shelf.depth_m))
-    top = reflectance_of(shelf.top) * (1 - cover) + CANOPY_REFLECTANCE * cover
+def _shelf_plate(shelf: Shelf) -> Plate:
+    """A shelf seen from below (its beam) and above (its back)."""
     middle = np.array([shelf.x_m + shelf.width_m / 2, shelf.y_m + shelf.depth_m / 2, shelf.z_m - shelf.thickness_m / 2])
     return Plate(
         centre=middle,
@@ -204,50 +191,32 @@ def _shelf_plate(shelf: Shelf, crowns: tuple[Crown, ...]) -> Plate:
         length_m=shelf.width_m,
         width_m=shelf.depth_m,
         reflectance=reflectance_of(shelf.under),
-        back_reflectance=round(float(top), 4),
+        back_reflectance=reflectance_of(shelf.top),
         partition=True,
         screen=True,
     )
 
 
-def column_plates(column: Column) -> tuple[Plate, ...]:
-    """Turn a round column into the sides of a prism of the same circumference.
+def column_body(column: Column, room_m: float) -> Pillar:
+    """Turn a round column into what stands in light's way.
+
+    Parameters
+    ----------
+    room_m : the space's height [m]
 
     Returns
     -------
-    tuple of Plate : upright, facing outward
+    Pillar : solid, with its ends
     """
-    side = np.pi * column.diameter_m / _PRISM
-    inner = side / 2 / np.tan(np.pi / _PRISM)
-    found = []
-    for k in range(_PRISM):
-        turn = 2 * np.pi * k / _PRISM
-        out = np.array([np.cos(turn), np.sin(turn), 0.0])
-        middle = np.array([column.x_m, column.y_m, column.z_m + column.height_m / 2]) + out * inner
-        found.append(
-            Plate(
-                centre=middle,
-                along=np.array([0, 0, 1.0]),
-                across=np.array([-out[1], out[0], 0.0]),
-                beam=out,
-                length_m=column.height_m,
-                width_m=side,
-                reflectance=column.reflectance,
-                screen=True,
-            )
-        )
-    return tuple(found)
-
-
-def _cover(room: RoomGrid, crowns: list[Crown]) -> Array:
-    """Share of each floor patch under a canopy, shape (floor patches,)."""
-    floor = next(face for face in room.faces if face.name == "floor")
-    points = room.points(3)[floor.patches]
-    covered = np.zeros(points.shape[:2], dtype=bool)
-    for crown in crowns:
-        away = (points[..., 0] - crown.x_m) ** 2 + (points[..., 1] - crown.y_m) ** 2
-        covered |= away <= crown.radius_m**2
-    return np.asarray(covered.mean(axis=1))
+    return Pillar(
+        x_m=column.x_m,
+        y_m=column.y_m,
+        low_m=column.z_m,
+        high_m=column.z_m + column.height_m,
+        radius_m=column.diameter_m / 2,
+        room_m=room_m,
+        reflectance=column.reflectance,
+    )
 
 
 def scene_of(space: Space, quality: Quality = DEFAULT, crowns: tuple[Crown, ...] = ()) -> Scene:
@@ -267,23 +236,16 @@ def scene_of(space: Space, quality: Quality = DEFAULT, crowns: tuple[Crown, ...]
     shelves = [shelf for shelf in sorted(space.shelves, key=lambda s: -s.z_m) if shelf.kind == "solid"]
     levels = tuple(shelf.z_m - shelf.thickness_m / 2 for shelf in shelves)
     room = _grid((size.width_m, size.depth_m, size.height_m), quality.patches, levels)
-    grounded, shelved = [], {shelf.id: [] for shelf in shelves}  # type: ignore[var-annotated]
-    for crown in crowns:
-        shelf = next((shelf for shelf in shelves if _on_shelf(shelf, crown)), None)
-        (shelved[shelf.id] if shelf else grounded).append(crown)
     reflectance = np.empty(room.count)
     for face in room.faces:
         reflectance[face.patches] = surface_reflectance(space, face.name)
-        if face.name == "floor" and grounded:
-            cover = _cover(room, [crown for crown in grounded if crown.upward])
-            reflectance[face.patches] = reflectance[face.patches] * (1 - cover) + CANOPY_REFLECTANCE * cover
     return Scene(
         room=room,
         reflectance=reflectance,
         emitters=(*(emitter_of(lamp) for lamp in space.fixtures), *(window_emitter(space, w) for w in space.daylight)),
         bodies=(
-            *(_shelf_plate(shelf, tuple(shelved[shelf.id])) for shelf in shelves),
-            *(plate for column in space.columns for plate in column_plates(column)),
+            *(_shelf_plate(shelf) for shelf in shelves),
+            *(column_body(column, size.height_m) for column in space.columns),
         ),
         crowns=crowns,
         mirrors=tuple(face for face in FACES if is_mirror(space, face)),
@@ -312,7 +274,7 @@ def field_of(space: Space, quality: Quality = DEFAULT, crowns: tuple[Crown, ...]
         scene.room,
         scene.reflectance.tobytes(),
         lamps,
-        tuple(plate.key for plate in scene.bodies),
+        tuple(body.key for body in scene.bodies),
         crowns,
         scene.mirrors,
         scene.pieces,

@@ -11,8 +11,8 @@ from canopy.design.light.proposal import Proposal, judged, unmet
 from canopy.evaluate.light.lighting import crown_of, lighting
 from canopy.light.crowns import Crown
 from canopy.light.emitters import Emitter
+from canopy.light.passing import passing_share
 from canopy.light.scene import DEFAULT, PREVIEW, emitter_of, field_of, hours, inside, weights
-from canopy.light.shade import lamp_share
 from canopy.margin import Amount, sentence
 from canopy.plan.changes import Change
 from canopy.season import Growing, Standing
@@ -116,7 +116,7 @@ def _shadow(plant: Growing, spots: Array, level_m: float, emitters: list[Emitter
             extinction=crown.extinction,
         )
         others = np.arange(len(spots)) != number
-        passed = [lamp_share(emitter, [moved], points[others], up[others]) for emitter in emitters]
+        passed = [passing_share(emitter, (moved,), points[others], up[others]) for emitter in emitters]
         out[number] = 1 - float(np.mean(passed)) if others.any() else 0.0
     return out
 

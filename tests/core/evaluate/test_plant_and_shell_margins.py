@@ -200,7 +200,6 @@ def test_a_planting_s_harvest_is_told_with_its_range(small_plan):
     note = _report(plan, day=DAY).margin("crops.harvest.planting-1")
     assert note.information
     assert note.there.say() == "1 Apr 2026 to 16 Apr 2026"
-    dim = apply(
-        plan, "box", [Change(collection="fixtures", part_id=plan.spaces[0].fixtures[0].id, values={"dim": 0.1})]
-    )
+    lamps = plan.spaces[0].fixtures
+    dim = apply(plan, "box", [Change(collection="fixtures", part_id=lamp.id, values={"dim": 0.1}) for lamp in lamps])
     assert "(rough)" in _report(dim, day=DAY).margin("crops.harvest.planting-1").why.say()

@@ -8,10 +8,11 @@ import pytest
 from canopy.light.crowns import Crown
 from canopy.light.emitters import Emitter
 from canopy.light.field import LightField
+from canopy.light.leaves import depth
 from canopy.light.parts import Scene
+from canopy.light.passing import passing_share
 from canopy.light.plates import Plate
 from canopy.light.room import RoomGrid
-from canopy.light.shade import lamp_share, path_through, sky_share
 from tests.core.light.conftest import X, level, panel, solve
 
 UP = np.array([0.0, 0.0, 1.0])
@@ -112,8 +113,8 @@ BALL = Crown(x_m=0, y_m=0, bottom_m=0.5, top_m=1.5, radius_m=0.5, lai=3.0, extin
     ],
 )
 def test_the_way_through_a_ball_is_its_chord(start, end, length):
-    found = path_through(BALL, np.array([start], dtype=float), np.array([end], dtype=float))
-    assert found[0, 0] == pytest.approx(length, abs=1e-9)
+    found = depth([BALL], np.array([start], dtype=float), np.array([end], dtype=float))
+    assert found[0, 0] / BALL.weakening_per_m == pytest.approx(length, abs=1e-4)
 
 
 def test_light_through_a_crown_follows_beer_s_law():
@@ -121,19 +122,8 @@ def test_light_through_a_crown_follows_beer_s_law():
     density = 3.0 * np.pi * 0.25 / (4 / 3 * np.pi * 0.125)
     assert pytest.approx(0.6 * density) == BALL.weakening_per_m
     tiny = panel(0.0, 0.0, 40.0, 0.01, 0.01, 100)
-    got = lamp_share(tiny, [BALL], np.array([[0.0, 0, 0.4], [0, 0, 1.0], [0, 0, 1.6]]), np.tile(UP, (3, 1)))
+    got = passing_share(tiny, [BALL], np.array([[0.0, 0, 0.4], [0, 0, 1.0], [0, 0, 1.6]]), np.tile(UP, (3, 1)))
     assert got == pytest.approx([np.exp(-0.6 * density), np.exp(-0.3 * density), 1.0], rel=1e-3)
-
-
-def test_the_sky_through_a_wide_crown_is_the_flat_canopy_s():
-    # Under a canopy far wider than deep, even light gets through as 2 ∫ exp(-k a d / µ) µ dµ.
-    wide = Crown(x_m=0, y_m=0, bottom_m=0.99, top_m=1.01, radius_m=50.0, lai=1.5, extinction=0.6)
-    got = sky_share([wide], np.array([[0.0, 0, 0.9]]), UP[None])
-    # In the middle of an ellipsoid the depth is 1.5 times the mean over its ground.
-    mu = np.linspace(1e-4, 1, 4000)
-    depth = 0.6 * 1.5 * 1.5
-    want = 2 * np.trapezoid(np.exp(-depth / mu) * mu, mu)
-    assert got[0] == pytest.approx(want, rel=0.1)
 
 
 def test_a_plant_shades_the_one_behind_it_and_not_the_one_above():
@@ -145,4 +135,6 @@ def test_a_plant_shades_the_one_behind_it_and_not_the_one_above():
     normals = np.tile(UP, (3, 1))
     with_it, without = field.at(points, normals).total[:, 0], field.at(points, normals, shaded=False).total[:, 0]
     assert with_it[0] < 0.35 * without[0]
-    assert with_it[1:] == pytest.approx(without[1:])
+    # Beside and above it no light is lost; its leaves throw a little back.
+    assert (with_it[1:] >= without[1:] * 0.9999).all()
+    assert with_it[1:] == pytest.approx(without[1:], rel=0.01)

@@ -2,7 +2,8 @@ import numpy as np
 import pytest
 
 from canopy.errors import GeometryError
-from canopy.light.emitters import beam_exponent, irradiance
+from canopy.light.emitters import beam_exponent
+from canopy.light.passing import irradiance
 from tests.core.light.conftest import panel
 
 

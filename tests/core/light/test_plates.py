@@ -11,7 +11,7 @@ from canopy.errors import ConvergenceError
 from canopy.light.emitters import distance_to, shaders
 from canopy.light.plates import Plate, quad_samples
 from canopy.light.polygons import polygon_factors
-from canopy.light.radiosity import exchange, hidden_pairs, plate_tiles, solve
+from canopy.light.radiosity import body_tiles, exchange, hidden_pairs, solve
 from canopy.light.room import RoomGrid
 from tests.core.light.conftest import panel
 
@@ -121,9 +121,10 @@ def test_with_bodies_every_row_still_sums_to_its_area(plates):
 def test_tiles_see_the_whole_half_space_of_an_empty_box():
     room = RoomGrid.of((1.0, 0.8, 1.2), 300)
     for tilt in (0, 40):
-        tiles = plate_tiles(room, panel(0.5, 0.4, 0.6, 0.3, 0.2, 1, tilt=tilt).plate)
-        for side in (tiles.front_m2, tiles.back_m2):
-            assert side.sum(axis=1) / tiles.areas == pytest.approx(np.ones(len(tiles.areas)), abs=1e-4)
+        tiles = body_tiles(room, panel(0.5, 0.4, 0.6, 0.3, 0.2, 1, tilt=tilt).plate)
+        for side in tiles.walls_m2:
+            areas = tiles.surface.areas
+            assert side.sum(axis=1) / areas == pytest.approx(np.ones(len(areas)), abs=1e-4)
 
 
 def test_conjugate_gradients_agree_with_a_dense_solution():
@@ -131,7 +132,7 @@ def test_conjugate_gradients_agree_with_a_dense_solution():
     net = exchange(room, [panel(0.5, 0.4, 0.6, 0.3, 0.2, 1).plate])
     rho, direct = rng.random(len(net.areas_m2)) * 0.9, rng.random((len(net.areas_m2), 3)) * 100
     rho[:10] = 0.0
-    got = solve(net, rho, direct)
+    got = solve(net.k_m2, net.areas_m2, rho, direct)
     dense = np.linalg.solve(np.eye(len(rho)) - rho[:, None] * net.k_m2 / net.areas_m2[:, None], rho[:, None] * direct)
     assert got == pytest.approx(dense, rel=2e-3, abs=1e-2)
 
@@ -139,7 +140,7 @@ def test_conjugate_gradients_agree_with_a_dense_solution():
 def test_an_unreachable_tolerance_is_said_not_hidden():
     net = exchange(RoomGrid.of((1.0, 1.0, 1.0), 60), [])
     with pytest.raises(ConvergenceError, match="did not settle"):
-        solve(net, np.full(len(net.areas_m2), 0.9), np.ones((len(net.areas_m2), 1)), tolerance=-1.0)
+        solve(net.k_m2, net.areas_m2, np.full(len(net.areas_m2), 0.9), np.ones((len(net.areas_m2), 1)), tolerance=-1.0)
 
 
 @settings(deadline=None)

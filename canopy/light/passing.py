@@ -1,0 +1,173 @@
+"""What gets from a lamp to a point past bodies and through leaves, weighed spot by spot of the lamp's face.
+
+A spot is seen or not past all bodies together: shadows are joined, never multiplied.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import partial
+
+import numpy as np
+from numpy.typing import NDArray
+
+from canopy.cache import ContentCache
+from canopy.light.crowns import Crown
+from canopy.light.emitters import Emitter, face_samples, in_the_way, sample_terms, unhindered
+from canopy.light.leaves import depth, leafy
+from canopy.light.plates import Body
+from canopy.light.room import Matrix
+
+Array = NDArray[np.float64]
+# Spots of a lamp: to begin with, and where a shadow's edge crosses it.
+_SPOTS, _EDGE_SPOTS = 64, 384
+_CHUNK = 1_000_000
+# What tells the points, and the leaves before them, from others; without it nothing is kept.
+Place = tuple[bytes, bytes]
+
+
+@dataclass(frozen=True, kw_only=True, eq=False)
+class Rays:
+    """A lamp's light at points without bodies between: the whole of it, shape (n,) [µmol/m²/s]; and the shares of it
+    that come from each of its spots, through the leaves, shape (n, spots). What leaves take is missing from the shares.
+    """
+
+    value: Array
+    shares: Matrix
+
+
+_value: ContentCache[Array] = ContentCache(30_000_000, lambda item: item.nbytes)
+_rays: ContentCache[Rays] = ContentCache(90_000_000, lambda item: item.shares.nbytes)
+_shadow: ContentCache[NDArray[np.bool_]] = ContentCache(90_000_000, lambda item: item.nbytes)
+
+
+def irradiance(
+    emitter: Emitter,
+    points: Array,
+    normals: Array,
+    bodies: Sequence[Body] = (),
+    crowns: Sequence[Crown] = (),
+    *,
+    edges: bool = True,
+    place: Place | None = None,
+) -> Array:
+    """Give the PPFD that comes straight from one lamp.
+
+    Parameters
+    ----------
+    emitter : the lamp
+    points : shape (n, 3) [m]
+    normals : shape (n, 3), unit normals of the receiving surface
+    bodies : what may stand in the way
+    crowns : what may weaken the light; a point inside one is shaded by what lies between it and the lamp
+    edges : look more closely where a shadow's edge crosses the lamp
+    place : what tells the points, and the leaves, from others; nothing is kept without it
+
+    Returns
+    -------
+    ndarray : shape (n,) [µmol/m²/s] at full output
+
+    Notes
+    -----
+    Points behind the emitting face get nothing.
+    """
+    leaves, near = leafy(crowns), in_the_way(emitter, bodies)
+    if not near and not leaves:
+        key = None if place is None else (place[0], emitter.key)
+        return (
+            _value.get(key, lambda: _unhindered(emitter, points, normals))
+            if key
+            else _unhindered(emitter, points, normals)
+        )
+
+    def find() -> Rays:
+        return _cast(emitter, points, normals, leaves, _SPOTS)
+
+    rays = find() if place is None else _rays.get((place, emitter.key), find)
+    hidden = _hidden(emitter, near, points, _SPOTS, place)
+    if hidden is None:
+        return np.asarray(rays.value * rays.shares.sum(axis=1))
+    out = rays.value * np.einsum("ns,ns->n", rays.shares, ~hidden, dtype=np.float32, casting="unsafe")
+    if edges:
+        rows = np.flatnonzero(hidden.any(axis=1) & ~hidden.all(axis=1) & (rays.value > 0))
+        for start in range(0, len(rows), _CHUNK // _EDGE_SPOTS):
+            part = rows[start : start + _CHUNK // _EDGE_SPOTS]
+            closer = _cast(emitter, points[part], normals[part], leaves, _EDGE_SPOTS, rays.value[part])
+            shade = _hidden(emitter, near, points[part], _EDGE_SPOTS, None)
+            seen = closer.shares if shade is None else np.where(shade, np.float32(0), closer.shares)
+            out[part] = closer.value * seen.sum(axis=1)
+    return np.asarray(out)
+
+
+def passing_share(emitter: Emitter, crowns: Sequence[Crown], points: Array, normals: Array) -> Array:
+    """Give what share of a lamp's direct light gets through crowns to points.
+
+    Parameters
+    ----------
+    emitter : the lamp
+    crowns : what weakens it
+    points : shape (n, 3) [m]
+    normals : shape (n, 3), unit normals
+
+    Returns
+    -------
+    ndarray : shape (n,), 0..1; 1 where the lamp gives nothing anyway
+    """
+    rays = _cast(emitter, points, normals, leafy(crowns), _SPOTS)
+    return np.asarray(np.where(rays.value > 0, rays.shares.sum(axis=1), 1.0))
+
+
+def _unhindered(emitter: Emitter, points: Array, normals: Array) -> Array:
+    ahead = emitter.plate.local(points)[:, 2] > 1e-9
+    if emitter.both_sides:
+        ahead[:] = True
+    out = np.zeros(len(points))
+    if ahead.any():
+        out[ahead] = unhindered(emitter, points[ahead], normals[ahead])
+    return out
+
+
+def _cast(
+    emitter: Emitter,
+    points: Array,
+    normals: Array,
+    leaves: tuple[Crown, ...],
+    spots: int,
+    value: Array | None = None,
+) -> Rays:
+    """Weigh a lamp's spots at points, and let leaves take their part."""
+    samples, share = face_samples(emitter.plate, spots)
+    found = _unhindered(emitter, points, normals) if value is None else value
+    shares = np.zeros((len(points), spots), dtype=np.float32)
+    rows, step = np.flatnonzero(found > 0), max(1, _CHUNK // spots)
+    for start in range(0, len(rows), step):
+        part = rows[start : start + step]
+        terms = sample_terms(emitter, samples, share, points[part], normals[part])
+        total = terms.sum(axis=1, keepdims=True)
+        # A point so near an edge that no spot lights it is lit by all alike.
+        terms = np.divide(terms, total, out=np.full_like(terms, 1 / spots), where=total > 0)
+        shares[part] = terms * np.exp(-depth(leaves, points[part], samples)) if leaves else terms
+    return Rays(value=found, shares=shares)
+
+
+def _hidden(
+    emitter: Emitter, bodies: Sequence[Body], points: Array, spots: int, place: Place | None
+) -> NDArray[np.bool_] | None:
+    """Which spots any of the bodies hides from which points; None where nothing is hidden."""
+    samples = face_samples(emitter.plate, spots)[0]
+    out: NDArray[np.bool_] | None = None
+    for body in bodies:
+        find = partial(_behind, body, points, samples)
+        shadow = find() if place is None else _shadow.get((place[0], emitter.key, body.key), find)
+        if len(shadow):
+            out = shadow if out is None else out | shadow
+    return out
+
+
+def _behind(body: Body, points: Array, samples: Array) -> NDArray[np.bool_]:
+    """Which spots a body hides; an empty array where it hides none."""
+    step = max(1, _CHUNK // len(samples))
+    parts = [body.hides(points[start : start + step], samples) for start in range(0, len(points), step)]
+    found = parts[0] if len(parts) == 1 else np.concatenate(parts)
+    return found if found.any() else np.zeros((0, len(samples)), dtype=bool)
