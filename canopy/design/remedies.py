@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
 
 from canopy.design.air.mend import (
     mend_filter,
@@ -16,9 +17,14 @@ from canopy.design.air.mend import (
 from canopy.design.change import Remedy
 from canopy.design.crops.mend import mend_touch
 from canopy.design.light.mend import mend_clearance, mend_evenness, mend_hours, mend_limit, mend_window
+from canopy.design.light.ways import light_ways
+from canopy.design.preview import Moved, preview
 from canopy.evaluate.space import SpaceReport
-from canopy.margin import Margin
+from canopy.light.scene import PREVIEW
+from canopy.margin import ORDER, Amount, Margin
 
+# A way that only helps must help by so much.
+_NEARER = 1.03
 Finder = Callable[[SpaceReport, Margin], Remedy | None]
 
 
@@ -39,6 +45,88 @@ def remedy_for(report: SpaceReport, margin_id: str) -> Remedy | None:
         return None
     find = _FINDERS.get(".".join(margin_id.split(".")[:2]))
     return find(report, margin) if find else None
+
+
+@dataclass(frozen=True, kw_only=True)
+class Option:
+    """One way out of a margin: what it is, what the margin becomes by it, and which other margins it makes worse."""
+
+    key: str
+    remedy: Remedy
+    becomes: Margin | None
+    worse: tuple[Moved, ...]
+
+    @property
+    def mends(self) -> bool:
+        """Whether the margin is mended by it, or gone with what it judged."""
+        return self.becomes is None or self.becomes.verdict in ("good", "tight")
+
+
+def options_for(report: SpaceReport, margin_id: str, key: str = "") -> tuple[Option, ...]:
+    """Find ways out of a margin: the smallest change first, and where that does not mend it, larger ones.
+
+    Parameters
+    ----------
+    report : the space's report as it is at hand
+    margin_id : id of one of its margins
+    key : only the way of this key; all when empty
+
+    Returns
+    -------
+    tuple of Option : those that mend it before those that only help, those that harm nothing else first, and
+        what takes plants out last; each at most once; none where the tool knows none
+    """
+    margin = report.margin(margin_id)
+    if margin is None or margin.verdict in ("good", "unknown"):
+        return ()
+    found: list[Option] = []
+    for name, remedy in _ways(report, margin):
+        if key and name != key:
+            continue
+        option = _option(report, margin, name, remedy)
+        helps = option.mends or _nearer(margin, option)
+        if helps and all(option.remedy.changes != other.remedy.changes for other in found):
+            found.append(option)
+        if name == "first" and option.mends and not option.worse:
+            break
+    return tuple(sorted(found, key=lambda option: (not option.mends, option.key == "out", len(option.worse))))
+
+
+def _ways(report: SpaceReport, margin: Margin) -> Iterator[tuple[str, Remedy]]:
+    first = remedy_for(report, margin.id)
+    if first is not None:
+        yield "first", first
+    kind = ".".join(margin.id.split(".")[:2])
+    if kind in ("light.dli", "light.ppfd") and margin.verdict in ("short", "over"):
+        yield from light_ways(report, margin)
+
+
+def _option(report: SpaceReport, margin: Margin, key: str, remedy: Remedy) -> Option:
+    moved = preview(report, remedy, PREVIEW)
+    mine = next((item for item in moved if item.before is not None and item.before.id == margin.id), None)
+    worse = tuple(item for item in moved if item.worse and item is not mine)
+    return Option(key=key, remedy=remedy, becomes=mine.after if mine else margin, worse=worse)
+
+
+def _nearer(margin: Margin, option: Option) -> bool:
+    """Whether what a margin judges has moved towards what is needed, though not all the way."""
+    after = option.becomes
+    if after is None or after.verdict != margin.verdict:
+        return after is None or ORDER.index(after.verdict) > ORDER.index(margin.verdict)
+    before, later = _first_amount(margin), _first_amount(after)
+    if before is None or later is None:
+        return False
+    if margin.verdict == "short":
+        return later.value > before.value * _NEARER
+    return _most(later) * _NEARER < _most(before)
+
+
+def _first_amount(margin: Margin) -> Amount | None:
+    return next((amount for _, amount in margin.there.amounts), None)
+
+
+def _most(amount: Amount) -> float:
+    return amount.value if amount.high is None else amount.high
 
 
 _FINDERS: dict[str, Finder] = {

@@ -21,6 +21,7 @@ from canopy.light.plates import Body, Plate
 from canopy.light.polygons import polygon_factors
 
 Array = NDArray[np.float64]
+Floats = NDArray[np.floating]
 _MOST_NODES = 72
 
 
@@ -212,7 +213,7 @@ def sample_terms(emitter: Emitter, samples: Array, share: Array, points: Array, 
     return np.asarray(weight * _spread(emitter, dx, dy, dz, r, emit) * receive / (r2 * r), dtype=np.float64)
 
 
-def _spread(emitter: Emitter, dx: Array, dy: Array, dz: Array, r: Array, emit: Array) -> Array:
+def _spread(emitter: Emitter, dx: Floats, dy: Floats, dz: Floats, r: Floats, emit: Floats) -> Floats:
     """Share of an emitter's photons that go into a direction [1/sr]."""
     n = emitter.exponent
     if emitter.around == "bulb":

@@ -26,7 +26,6 @@ Collection = Literal[
     "rooms",
     "circuits",
     "parts",
-    "readings",
     "other_loads",
     "trainings",
 ]
@@ -46,7 +45,6 @@ PREFIXES: dict[Collection, str] = {
     "rooms": "room",
     "circuits": "circuit",
     "parts": "part",
-    "readings": "reading",
     "other_loads": "load",
     "trainings": "training",
 }

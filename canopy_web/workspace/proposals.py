@@ -41,4 +41,5 @@ def show_or_do(
     if found is not None:
         remedy = Remedy(label=found.label, changes=found.changes)
         moved = [item for item in preview(where.report, remedy) if item.before or item.after]
-    return render(request, template, {"proposal": found, "label": label, "moved": moved, **place(where), **more})
+    shown = {"proposal": found, "label": label, "moved": moved, "worse": [item for item in moved if item.worse]}
+    return render(request, template, {**shown, **place(where), **more})

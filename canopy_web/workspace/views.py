@@ -6,7 +6,7 @@ from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import redirect
 from django.views.decorators.http import require_GET, require_POST
 
-from canopy.design.remedies import remedy_for
+from canopy.design.remedies import options_for
 from canopy.errors import EvaluationError
 from canopy_web.planning import actions
 from canopy_web.workspace.proposals import show_or_do
@@ -34,13 +34,17 @@ def confirm(request: HttpRequest, where: Where, what: str) -> HttpResponse:
 
 @at_space
 def remedy(request: HttpRequest, where: Where, margin_id: str) -> HttpResponse:
-    """Show what would mend a margin and what else it would move; on POST, do it."""
+    """Show ways out of a margin and what else each would move; on POST, go the chosen one."""
+    chosen = request.POST.get("way", "") if request.method == "POST" else ""
     try:
-        found = remedy_for(where.report, margin_id)
+        found = options_for(where.report, margin_id, chosen)
     except EvaluationError:
-        found = None
+        found = ()
     nothing = "This has changed meanwhile; there is nothing to mend here now."
-    return show_or_do(request, where, found, "workspace/_remedy.html", nothing=nothing, margin_id=margin_id)
+    first = found[0] if found else None
+    shown = first.remedy if first else None
+    more = {"margin_id": margin_id, "option": first, "others": found[1:]}
+    return show_or_do(request, where, shown, "workspace/_remedy.html", nothing=nothing, **more)
 
 
 @require_POST

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from canopy.design.light.proposal import INSIDE, Basis, Proposal, basis_of, unmet, windows
+from canopy.design.light.proposal import INSIDE, PPFD_COUNTS, Basis, Proposal, basis_of, unmet, windows
 from canopy.evaluate.light.lighting import lighting
 from canopy.light.scene import DEFAULT, Quality
 from canopy.margin import Amount, sentence
@@ -33,7 +33,7 @@ def best_dimmers(here: Standing, basis: Basis) -> Array:
     Notes
     -----
     minimise Σ P d + M Σ (short/low + over/high), subject to A d + short ≥ low, A d - over ≤ high and E d - burnt ≤
-    limit, 0 ≤ d ≤ 1: linear because light adds.
+    limit, 0 ≤ d ≤ 1: linear because light adds. PPFD under its window counts too, at half the weight.
     """
     from scipy.optimize import linprog
 
@@ -43,17 +43,27 @@ def best_dimmers(here: Standing, basis: Basis) -> Array:
     limit = np.array([plant.want.ppfd_limit_umol_m2_s for plant in here.plants]) / INSIDE
     power = np.array([lamp.spec.power_w for lamp in here.space.fixtures])
     eye, nothing = np.eye(plants), np.zeros((plants, plants))
-    cost = np.concatenate([power / power.sum(), _MISS / low / plants, _MISS / high / plants, _MISS / limit / plants])
+    dim = np.array([plant.want.ppfd_umol_m2_s.low for plant in here.plants]) * INSIDE
+    ends = (low, high, limit, dim / PPFD_COUNTS)
+    cost = np.concatenate([power / power.sum(), *(_MISS / end / plants for end in ends)])
     rows = np.block(
         [
-            [-basis.dli, -eye, nothing, nothing],
-            [basis.dli, nothing, -eye, nothing],
-            [basis.most, nothing, nothing, -eye],
+            [-basis.dli, -eye, nothing, nothing, nothing],
+            [basis.dli, nothing, -eye, nothing, nothing],
+            [basis.most, nothing, nothing, -eye, nothing],
+            [-basis.mean, nothing, nothing, nothing, -eye],
         ]
     )
-    ends = np.concatenate([-(low - basis.daylight_dli), high - basis.daylight_dli, limit - basis.daylight_ppfd])
+    bounds = np.concatenate(
+        [
+            basis.daylight_dli - low,
+            high - basis.daylight_dli,
+            limit - basis.daylight_ppfd,
+            basis.daylight_ppfd - dim,
+        ]
+    )
     top = [(0.0, 1.0 if lamp.enabled else 0.0) for lamp in here.space.fixtures]
-    found = linprog(cost, A_ub=rows, b_ub=ends, bounds=[*top, *[(0.0, None)] * (3 * plants)], method="highs")
+    found = linprog(cost, A_ub=rows, b_ub=bounds, bounds=[*top, *[(0.0, None)] * (4 * plants)], method="highs")
     return np.asarray(found.x[:lamps])
 
 

@@ -146,10 +146,23 @@ def space_lamps(here: Standing) -> Proposal | None:
         return here.space.model_copy(update={"fixtures": moved})
 
     found = _search(here, [float(value) for value in np.linspace(least, most, _SPREADS)], at)
-    best, tried = _best(found)
-    share = Amount(value=100 * tried.value, unit="%", decimals=0)
-    label = sentence("Hang the lamps at {s} of their distance from the middle and set their dimmers", s=share)
+    best, _ = _best(found)
+    label = _spread_label(best.space)
     return _proposal(here, found, "spacing", label, ("x_m", "y_m", "dim"), best)
+
+
+def _spread_label(space: Space) -> Sentence:
+    """Say where lamps hang, in lengths from the left and from the front, as far as they differ."""
+    lamps = [lamp for lamp in space.fixtures if lamp.enabled]
+    words, amounts = [], dict[str, Amount]()
+    for key, where in (("x_m", "from the left"), ("y_m", "from the front")):
+        places = sorted({round(getattr(lamp, key), 2) for lamp in lamps})
+        if len(places) > 1:
+            names = [f"{key[0]}{k}" for k in range(len(places))]
+            amounts |= {name: Amount(value=at, unit="length") for name, at in zip(names, places, strict=True)}
+            told = ", ".join(f"{{{name}}}" for name in names[:-1]) + f" and {{{names[-1]}}}"
+            words.append(f"{told} {where}")
+    return sentence(f"Hang the lamps at {'; '.join(words)} and set their dimmers", **amounts)
 
 
 def _spread_limits(

@@ -2,14 +2,16 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
 from canopy.evaluate.light.lighting import Lighting, crowns_of
-from canopy.evaluate.light.margins import DLI, least_even
+from canopy.evaluate.light.margins import DLI, PPFD, least_even
 from canopy.evaluate.naming import stage_name
+from canopy.library.models import Window
 from canopy.light.crowns import POINTS_PER_CROWN, leaf_points
 from canopy.light.photometry import fixture_load
 from canopy.light.scene import DEFAULT, Quality, field_of, hours, weights
@@ -26,8 +28,8 @@ INSIDE = 1.03
 class Tried:
     """One setting that was tried: the number that was varied, and what came of it.
 
-    ``covered`` is the share of plants inside their daily window, ``evenness`` that of the least even crop, ``miss``
-    how far plants lie outside in all (0: none), ``power_w`` what the lamps draw.
+    ``covered`` is the share of plants inside their daily window and not short of PPFD, ``evenness`` that of the least
+    even crop, ``miss`` how far plants lie outside in all (0: none), ``power_w`` what the lamps draw.
     """
 
     value: float
@@ -132,6 +134,28 @@ def missed(here: Standing, dli: Array) -> Array:
     return np.asarray(np.clip(np.maximum(short, past), 0, 20))
 
 
+# What PPFD short of its window counts beside daily light outside of it.
+PPFD_COUNTS = 0.5
+
+
+def lacking(here: Standing, dli: Array, ppfd: Array) -> Array:
+    """Say how far plants lie outside their daily windows, or under their window of PPFD.
+
+    Parameters
+    ----------
+    here : the space on a day
+    dli : shape (plants,) [mol/m²/d]
+    ppfd : shape (plants,) [µmol/m²/s]
+
+    Returns
+    -------
+    ndarray : shape (plants,), shares of the end that is missed, PPFD at half its weight; 0 inside, at most 20
+    """
+    low = np.array([plant.want.ppfd_umol_m2_s.low for plant in here.plants])
+    dim = np.clip(low / np.maximum(ppfd, 1e-6) - 1, 0, 20)
+    return np.asarray(np.maximum(missed(here, dli), PPFD_COUNTS * dim))
+
+
 def judged(here: Standing, lighting: Lighting, value: float) -> Tried:
     """Say how well a setting serves the plants.
 
@@ -145,7 +169,11 @@ def judged(here: Standing, lighting: Lighting, value: float) -> Tried:
     -------
     Tried : coverage, evenness, miss and power
     """
-    miss = missed(here, np.array([light.dli_mol_m2_d for light in lighting.plants]))
+    miss = lacking(
+        here,
+        np.array([light.dli_mol_m2_d for light in lighting.plants]),
+        np.array([light.ppfd_umol_m2_s for light in lighting.plants]),
+    )
     return Tried(
         value=value,
         covered=float((miss <= 1e-9).mean()),
@@ -156,7 +184,7 @@ def judged(here: Standing, lighting: Lighting, value: float) -> Tried:
 
 
 def unmet(here: Standing, lighting: Lighting) -> tuple[Sentence, ...]:
-    """Say which crops still lie outside their window and by how much.
+    """Say which crops still lie outside their windows and by how much.
 
     Parameters
     ----------
@@ -165,20 +193,37 @@ def unmet(here: Standing, lighting: Lighting) -> tuple[Sentence, ...]:
 
     Returns
     -------
-    tuple of Sentence : one a crop and stage
+    tuple of Sentence : daily light first, one a crop and stage; then those that are short of PPFD
     """
-    found: dict[str, tuple[float, float, float]] = {}
-    for light in lighting.plants:
-        want, name, dli = light.plant.want.dli_mol_m2_d, stage_name(light.plant), light.dli_mol_m2_d
-        gap = dli - want.high if dli > want.high else want.low - dli if dli < want.low else 0.0
-        if gap > abs(found.get(name, (0.0, 0.0, 0.0))[0]) + 1e-9:
-            found[name] = (gap if dli > want.high else -gap, dli, want.high if dli > want.high else want.low)
-    return tuple(
-        sentence(
-            f"{name}: {'over' if gap > 0 else 'short'} by {{gap}} ({{there}} of {{end}}).",
-            gap=Amount(value=abs(gap), unit=DLI),
-            there=Amount(value=there, unit=DLI),
-            end=Amount(value=end, unit=DLI),
-        )
-        for name, (gap, there, end) in found.items()
+    by_day = _outside(
+        (stage_name(light.plant), light.dli_mol_m2_d, light.plant.want.dli_mol_m2_d, True) for light in lighting.plants
     )
+    at_once = _outside(
+        (stage_name(light.plant), light.ppfd_umol_m2_s, light.plant.want.ppfd_umol_m2_s, False)
+        for light in lighting.plants
+    )
+    return (*_said(by_day, "", DLI), *_said(at_once, "PPFD ", PPFD))
+
+
+_Gap = tuple[float, float, float]
+
+
+def _outside(lights: Iterable[tuple[str, float, Window, bool]]) -> dict[str, _Gap]:
+    """By crop and stage the widest gap (over is positive), what is there, and the end that is missed."""
+    found: dict[str, _Gap] = {}
+    for name, there, want, both in lights:
+        gap = there - want.high if both and there > want.high else want.low - there if there < want.low else 0.0
+        if gap > abs(found.get(name, (0.0, 0.0, 0.0))[0]) + 1e-9:
+            over = both and there > want.high
+            found[name] = (gap if over else -gap, there, want.high if over else want.low)
+    return found
+
+
+def _said(found: dict[str, _Gap], what: str, unit: str) -> Iterator[Sentence]:
+    for name, (gap, there, end) in found.items():
+        yield sentence(
+            f"{name}: {what}{'over' if gap > 0 else 'short'} by {{gap}} ({{there}} of {{end}}).",
+            gap=Amount(value=abs(gap), unit=unit),
+            there=Amount(value=there, unit=unit),
+            end=Amount(value=end, unit=unit),
+        )

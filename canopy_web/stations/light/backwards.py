@@ -12,6 +12,7 @@ from django.views.decorators.http import require_GET
 from canopy.design.light.choose import Choice, best_choices, choices_for, settled, try_choice
 from canopy.design.light.dimmers import set_dimmers
 from canopy.design.light.heights import find_height, space_lamps
+from canopy.design.light.moving import add_lamp, move_lamps
 from canopy.design.light.places import place_plants
 from canopy.design.light.proposal import Proposal
 from canopy.evaluate import SpaceReport
@@ -28,6 +29,8 @@ TOOLS = (
     ("dimmers", "Set the dimmers", "The least power that brings every plant into its daily window."),
     ("height", "Find the height", "All lamps moved up or down together, dimmers set anew for each height."),
     ("spacing", "Space the lamps", "Drawn together or apart about their middle, dimmers set anew."),
+    ("move", "Move the lamps", "Each to another place, turned or tilted where that helps, dimmers set anew."),
+    ("add", "Add a lamp", "One more of a class that hangs here, where it helps most, dimmers set anew."),
     (
         "places",
         "Place the plants",
@@ -44,7 +47,14 @@ def backwards_tab(where: Where, report: SpaceReport, bad: Mapping[str, Any]) -> 
     }
 
 
-_TOOLS = {"dimmers": set_dimmers, "height": find_height, "spacing": space_lamps, "places": place_plants}
+_TOOLS = {
+    "dimmers": set_dimmers,
+    "height": find_height,
+    "spacing": space_lamps,
+    "move": move_lamps,
+    "add": add_lamp,
+    "places": place_plants,
+}
 
 
 def _name(choice: Choice) -> str:

@@ -1,0 +1,336 @@
+"""Move the lamps: where each hangs or stands, how it is turned and tilted, one after the other, dimmers set anew.
+
+Direct light is computed for every place that is tried; what comes by way of the walls is taken as it is now until the
+end, when the best setting is computed as a whole.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator, Sequence
+from dataclasses import dataclass, replace
+from itertools import product
+
+import numpy as np
+from numpy.typing import NDArray
+
+from canopy.design.light.dimmers import best_dimmers
+from canopy.design.light.proposal import Basis, Proposal, basis_of, judged, lacking, unmet
+from canopy.evaluate.light.headroom import under
+from canopy.evaluate.light.lighting import crowns_of, lighting
+from canopy.light.crowns import POINTS_PER_CROWN, Crown, leaf_points
+from canopy.light.passing import irradiance
+from canopy.light.plates import Body
+from canopy.light.scene import DEFAULT, PREVIEW, emitter_of, field_of, scene_of, weights
+from canopy.margin import Amount, Sentence, sentence
+from canopy.plan.changes import Add, Change
+from canopy.plan.document import Fixture, Space
+from canopy.plan.pose import axes, corners
+from canopy.season import Standing
+
+Array = NDArray[np.float64]
+_ACROSS, _COARSE = 7, 4
+_LIFTS_M = (-0.3, -0.2, -0.1, 0.1, 0.2)
+_TILTS_DEG = (-40.0, -20.0, 20.0, 40.0)
+_ROUNDS = 2
+# So many of the places that look best are held against the plants with their dimmers set.
+_CLOSER = 6
+# What is gained must be worth the trouble of hanging a lamp anew [miss, as a share of the window].
+_WORTH = 0.05
+# A lamp keeps so far from walls [m]; one whose beam points lower than this hangs.
+_FREE_M, _DOWNWARD = 0.003, -0.7
+# A shorter move is not worth saying [m].
+_SEEN_M = 0.005
+_KEYS = ("x_m", "y_m", "z_m", "yaw_deg", "tilt_deg", "dim")
+
+
+@dataclass(frozen=True, kw_only=True)
+class _Light:
+    """What lamps give at full output at the plants' points (points, lamps), direct and by way of the walls."""
+
+    direct: Array
+    reflected: Array
+
+
+class _Trial:
+    """The plants of a space under lamps that are tried in other places."""
+
+    def __init__(self, here: Standing) -> None:
+        self.here, self.space = here, here.space
+        crowns = crowns_of(here)
+        size = (self.space.size.width_m, self.space.size.depth_m, self.space.size.height_m)
+        self.points = np.concatenate([leaf_points(crown, size) for crown in crowns])
+        self.normals = np.repeat(np.array([crown.facing for crown in crowns]), POINTS_PER_CROWN, axis=0)
+        self.crowns: tuple[Crown, ...] = crowns
+        self.bodies: tuple[Body, ...] = scene_of(self.space, PREVIEW, crowns).bodies
+        self.basis = basis_of(here, PREVIEW)
+        found = field_of(self.space, PREVIEW, crowns).at(self.points, self.normals)
+        lamps = len(self.space.fixtures)
+        lit = tuple(lamp.model_copy(update={"dim": 1.0, "enabled": True}) for lamp in self.space.fixtures)
+        self.full = weights(self.space.model_copy(update={"fixtures": lit}), here.day)[:lamps]
+        self.light = _Light(direct=found.direct[:, :lamps], reflected=found.reflected[:, :lamps])
+
+    def direct(self, lamps: Sequence[Fixture], number: int) -> Array:
+        """One lamp's direct light at the points past the others, shape (points,)."""
+        emitter = emitter_of(lamps[number])
+        others = [emitter_of(lamp).plate for k, lamp in enumerate(lamps) if k != number]
+        return irradiance(emitter, self.points, self.normals, [*others, *self.bodies], self.crowns, edges=False)
+
+    def basis_with(self, direct: Array) -> Basis:
+        """The plants' light with lamps' direct light as given (points, lamps)."""
+        by_plant = ((direct + self.light.reflected) * self.full).reshape(len(self.crowns), POINTS_PER_CROWN, -1)
+        return replace(self.basis, mean=by_plant.mean(axis=1), most=by_plant.max(axis=1))
+
+    def miss(self, direct: Array) -> tuple[float, Array]:
+        """How far plants lie outside with the best dimmers, and those."""
+        basis = self.basis_with(direct)
+        dims = best_dimmers(self.here, basis)
+        ppfd = basis.mean @ dims + basis.daylight_ppfd
+        return float(lacking(self.here, basis.dli @ dims + basis.daylight_dli, ppfd).sum()), dims
+
+    def short_at_full(self, direct: Array) -> float:
+        """How far plants stay short with every lamp that is on at full: what no dimmer can mend."""
+        basis = self.basis_with(direct)
+        on = np.array([float(lamp.enabled) for lamp in self.space.fixtures])
+        dli = basis.dli @ on + basis.daylight_dli
+        low = np.array([plant.want.dli_mol_m2_d.low for plant in self.here.plants])
+        return float(np.clip(low / np.maximum(dli, 1e-6) - 1, 0, 20).sum())
+
+
+def move_lamps(here: Standing) -> Proposal | None:
+    """Propose other places for lamps, and dimmers to go with them.
+
+    Parameters
+    ----------
+    here : the space on a day, with plants and lamps
+
+    Returns
+    -------
+    Proposal : None where no place that was tried serves the plants better; lamps linked in a chain stay where they are
+    """
+    movable = [
+        number
+        for number, lamp in enumerate(here.space.fixtures)
+        if lamp.enabled and not lamp.chain and lamp.spec.purpose == "grow"
+    ]
+    if not movable or not here.plants:
+        return None
+    trial = _Trial(here)
+    lamps, direct = list(here.space.fixtures), trial.light.direct.copy()
+    best, _ = trial.miss(direct)
+    for _ in range(_ROUNDS):
+        before = best
+        for number in movable:
+            best = _place_one(trial, lamps, direct, number, best)
+        if best > before - _WORTH / 2:
+            break
+    if all(lamp == old for lamp, old in zip(lamps, here.space.fixtures, strict=True)):
+        return None
+    after = _dimmed(here, tuple(lamps))
+    now = _dimmed(here, here.space.fixtures)
+    gained = judged(now, lighting(now, PREVIEW, with_map=False), 0.0).miss
+    gained -= judged(after, lighting(after, PREVIEW, with_map=False), 0.0).miss
+    if gained < _WORTH:
+        return None
+    changes = _changes(here.space.fixtures, after.space.fixtures)
+    left = unmet(after, lighting(after, DEFAULT, with_map=False))
+    return Proposal(key="move", label=_label(here.space.fixtures, after.space.fixtures), changes=changes, unmet=left)
+
+
+def add_lamp(here: Standing) -> Proposal | None:
+    """Propose one more lamp of the class that hangs nearest to the plant that is shortest of light, and dimmers.
+
+    Parameters
+    ----------
+    here : the space on a day, with plants and a lamp
+
+    Returns
+    -------
+    Proposal : None where no such lamp finds room, or none would serve the plants better
+    """
+    lamps = here.space.fixtures
+    grow = [lamp for lamp in lamps if lamp.enabled and lamp.spec.purpose == "grow"]
+    if not grow or not here.plants:
+        return None
+    trial = _Trial(here)
+    now, dims = trial.miss(trial.light.direct)
+    got = trial.basis.dli @ dims + trial.basis.daylight_dli
+    low = np.array([plant.want.dli_mol_m2_d.low for plant in here.plants])
+    dimmest = here.plants[int((got / low).argmin())]
+    like = min(grow, key=lambda lamp: (lamp.x_m - dimmest.x_m) ** 2 + (lamp.y_m - dimmest.y_m) ** 2)
+    fresh = like.model_copy(update={"id": "lamp-new", "chain": "", "dim": 1.0, "ageing": 1.0})
+    able = [lamp for lamp in _places(here, fresh) if _fits(here, lamp, lamps)]
+    if not able:
+        return None
+    on = np.array([float(lamp.enabled) for lamp in lamps])
+    full = trial.basis.dli @ on + trial.basis.daylight_dli
+
+    def short(lamp: Fixture) -> float:
+        direct = trial.direct([*lamps, lamp], len(lamps)).reshape(len(here.plants), -1).mean(axis=1)
+        return float(np.clip(low / np.maximum(full + direct * lamp.full_hours * 0.0036, 1e-6) - 1, 0, 20).sum())
+
+    best = min(able, key=short)
+    after = _dimmed(here, (*lamps, best))
+    tried = judged(after, lighting(after, PREVIEW, with_map=False), 0.0)
+    if now - tried.miss < _WORTH:
+        return None
+    changes = _changes(lamps, after.space.fixtures[: len(lamps)])
+    hung = after.space.fixtures[-1].model_dump(mode="json")
+    label = sentence(
+        f"Hang one more {fresh.spec.name} at {{x}} from the left and {{y}} from the front"
+        f"{', and set the dimmers' if changes else ''}",
+        x=Amount(value=best.x_m, unit="length"),
+        y=Amount(value=best.y_m, unit="length"),
+    )
+    left = unmet(after, lighting(after, DEFAULT, with_map=False))
+    added = Add(collection="fixtures", parts=(hung,), prefix="lamp")
+    return Proposal(key="add", label=label, changes=(*changes, added), unmet=left)
+
+
+def _dimmed(here: Standing, lamps: tuple[Fixture, ...]) -> Standing:
+    hung = here.moved(here.space.model_copy(update={"fixtures": lamps}))
+    dims = best_dimmers(hung, basis_of(hung, PREVIEW))
+    return here.moved(
+        here.space.model_copy(
+            update={
+                "fixtures": tuple(
+                    lamp.model_copy(update={"dim": round(float(np.clip(dim, 0, 1)), 2)}) if lamp.enabled else lamp
+                    for lamp, dim in zip(lamps, dims, strict=True)
+                )
+            }
+        )
+    )
+
+
+def _place_one(trial: _Trial, lamps: list[Fixture], direct: Array, number: int, best: float) -> float:
+    """Try one lamp in other places, then lifts and tilts; leaves the best in ``lamps`` and ``direct``."""
+    for tries in (_places(trial.here, lamps[number]), _turns(lamps[number])):
+        able = [lamp for lamp in tries if _fits(trial.here, lamp, [x for k, x in enumerate(lamps) if k != number])]
+        columns = []
+        for lamp in able:
+            tried = [*lamps[:number], lamp, *lamps[number + 1 :]]
+            columns.append(trial.direct(tried, number))
+        looks = []
+        for column in columns:
+            with_it = direct.copy()
+            with_it[:, number] = column
+            looks.append(trial.short_at_full(with_it))
+        for k in np.argsort(looks, kind="stable")[:_CLOSER]:
+            with_it = direct.copy()
+            with_it[:, number] = columns[k]
+            miss, _ = trial.miss(with_it)
+            if miss < best - 1e-3:
+                best, lamps[number] = miss, able[k]
+                direct[:, number] = columns[k]
+    return best
+
+
+def _places(here: Standing, lamp: Fixture) -> Iterator[Fixture]:
+    """Other places for a lamp: over the floor for one that hangs, along its wall for one that shines sideways."""
+    size, at, box = here.space.size, np.array([lamp.x_m, lamp.y_m, lamp.z_m]), corners(lamp)
+    first = at - box.min(axis=0) + _FREE_M
+    last = np.array([size.width_m, size.depth_m, size.height_m]) - (box.max(axis=0) - at) - _FREE_M
+    beam = axes(lamp).beam
+    if beam[2] < _DOWNWARD:
+        plants = [(plant.x_m, plant.y_m) for plant in here.plants]
+        for x, y in [*_spots(first, last, _ACROSS), *plants]:
+            place = (float(np.clip(x, first[0], last[0])), float(np.clip(y, first[1], last[1])))
+            yield lamp.model_copy(update={"x_m": round(place[0], 3), "y_m": round(place[1], 3)})
+        if lamp.spec.shape == "rectangle" and lamp.spec.length_m > 1.4 * lamp.spec.overall_width_m:
+            turned = lamp.model_copy(update={"yaw_deg": (lamp.yaw_deg + 90.0) % 180.0})
+            half = np.ptp(corners(turned), axis=0)[:2] / 2 + _FREE_M
+            end = np.array([size.width_m, size.depth_m]) - half
+            if (half < end).all():
+                for x, y in _spots(half, end, _COARSE):
+                    yield turned.model_copy(update={"x_m": round(x, 3), "y_m": round(y, 3)})
+        return
+    along = 1 if abs(beam[0]) > abs(beam[1]) else 0
+    key = ("x_m", "y_m")[along]
+    for a in np.linspace(first[along], last[along], _ACROSS):
+        for z in np.linspace(first[2], last[2], _COARSE):
+            yield lamp.model_copy(update={key: round(float(a), 3), "z_m": round(float(z), 3)})
+
+
+def _spots(first: Array, last: Array, count: int) -> list[tuple[float, float]]:
+    """An even raster of places from corner to corner."""
+    across = (np.linspace(first[axis], last[axis], count) for axis in (0, 1))
+    return [(float(x), float(y)) for x, y in product(*across)]
+
+
+def _turns(lamp: Fixture) -> Iterator[Fixture]:
+    for lift in _LIFTS_M:
+        yield lamp.model_copy(update={"z_m": round(lamp.z_m + lift, 3)})
+    for tilt in _TILTS_DEG:
+        yield lamp.model_copy(update={"tilt_deg": round(lamp.tilt_deg + tilt, 1)})
+
+
+def _fits(here: Standing, lamp: Fixture, others: Iterable[Fixture]) -> bool:
+    """Whether a lamp stands free: inside, clear of other lamps, shelves, columns and plants."""
+    space, box = here.space, corners(lamp)
+    low, high = box.min(axis=0), box.max(axis=0)
+    size = np.array([space.size.width_m, space.size.depth_m, space.size.height_m])
+    if (low < 0.001).any() or (high > size - 0.001).any() or not -90 <= lamp.tilt_deg <= 90:
+        return False
+    blocks = [(corners(other).min(axis=0), corners(other).max(axis=0)) for other in others]
+    blocks += _furniture(space)
+    if any((low < top - 1e-4).all() and (high > bottom + 1e-4).all() for bottom, top in blocks):
+        return False
+    for plant in here.plants:
+        r = plant.spread_m / 2
+        bottom = np.array([plant.x_m - r, plant.y_m - r, plant.bottom_m])
+        top = np.array([plant.x_m + r, plant.y_m + r, plant.top_m])
+        if (low < top).all() and (high > bottom).all():
+            return False
+        if under(space, lamp, plant) and lamp.z_m - plant.top_m < lamp.spec.min_distance_m:
+            return False
+    return True
+
+
+def _furniture(space: Space) -> list[tuple[Array, Array]]:
+    found = [
+        (
+            np.array([shelf.x_m, shelf.y_m, shelf.z_m - shelf.thickness_m]),
+            np.array([shelf.x_m + shelf.width_m, shelf.y_m + shelf.depth_m, shelf.z_m]),
+        )
+        for shelf in space.shelves
+    ]
+    for column in space.columns:
+        r = column.diameter_m / 2
+        found.append(
+            (
+                np.array([column.x_m - r, column.y_m - r, column.z_m]),
+                np.array([column.x_m + r, column.y_m + r, column.z_m + column.height_m]),
+            )
+        )
+    return found
+
+
+def _changes(old: tuple[Fixture, ...], new: tuple[Fixture, ...]) -> tuple[Change, ...]:
+    out = []
+    for before, after in zip(old, new, strict=True):
+        values = {key: getattr(after, key) for key in _KEYS if getattr(after, key) != getattr(before, key)}
+        if values:
+            out.append(Change(collection="fixtures", part_id=before.id, values=values))
+    return tuple(out)
+
+
+def _label(old: tuple[Fixture, ...], new: tuple[Fixture, ...]) -> Sentence:
+    """Say which lamps go where, in lengths from the left and from the front."""
+    words, amounts = [], dict[str, Amount]()
+    for number, (before, after) in enumerate(zip(old, new, strict=True), 1):
+        if all(getattr(before, key) == getattr(after, key) for key in _KEYS if key != "dim"):
+            continue
+        parts = []
+        for key, where in (("x_m", "from the left"), ("y_m", "from the front"), ("z_m", "high")):
+            if abs(getattr(after, key) - getattr(before, key)) > _SEEN_M:
+                name = f"{key[0]}{number}"
+                amounts[name] = Amount(value=getattr(after, key), unit="length")
+                parts.append(f"{{{name}}} {where}")
+        said = f"lamp {number} to {' and '.join(parts)}" if parts else f"lamp {number}"
+        if after.yaw_deg != before.yaw_deg:
+            said += ", turned across"
+        if after.tilt_deg != before.tilt_deg:
+            amounts[f"t{number}"] = Amount(value=after.tilt_deg, unit="°", decimals=0)
+            said += f", tilted {{t{number}}}"
+        words.append(said)
+    dimmed = any(before.dim != after.dim for before, after in zip(old, new, strict=True))
+    return sentence(f"Move {'; '.join(words)}{', and set the dimmers' if dimmed else ''}", **amounts)
