@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from canopy.errors import PhotometricError
-from canopy.light.photometric_text import MAX_ANGLES, PhotometricFile, Word, candela, length_m, rising, thinned
+from canopy.light.photometric_text import MAX_ANGLES, PhotometricFile, Word, candela, flux_lm, length_m, rising, thinned
 
 _MM = 0.001
 _HEAD = 26
@@ -61,13 +61,16 @@ def read_eulumdat(lines: list[str], name: str = "") -> PhotometricFile:
             )
     horizontal, table = _turned(symmetry, rising(c, "planes"), rows)
     total = sum(abs(count) * lumens if count > 0 else lumens for count, lumens in zip(counts, flux, strict=True))
+    photometry, peak = thinned(horizontal, gamma, table), max(value for row in table for value in row)
+    # Intensities are given for a thousand lumens of its lamps.
+    given_lm = flux_lm(photometry, peak * total / 1000, total) if total > 0 else None
     return PhotometricFile(
         name=lines[8].strip()[:120] or name or "Photometric file",
-        photometry=thinned(horizontal, gamma, table),
+        photometry=photometry,
         length_m=long,
         width_m=wide or long,
         round=wide == 0 and long > 0,
-        flux_lm=total or None,
+        flux_lm=given_lm,
         power_w=sum(watts) or None,
     )
 

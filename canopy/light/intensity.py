@@ -35,6 +35,21 @@ class IntensityTable:
         -------
         IntensityTable : all round, its integral over the sphere 1
         """
+        raw = cls.unfolded(photometry)
+        return cls(horizontal_deg=raw.horizontal_deg, vertical_deg=raw.vertical_deg, values=raw.values / raw.total())
+
+    @classmethod
+    def unfolded(cls, photometry: Photometry) -> IntensityTable:
+        """Unfold a lamp's symmetry.
+
+        Parameters
+        ----------
+        photometry : the lamp's intensities as kept in a plan
+
+        Returns
+        -------
+        IntensityTable : all round, its intensities as they are given
+        """
         horizontal, rows = np.array(photometry.horizontal_deg), np.array(photometry.intensity, dtype=np.float64)
         last = horizontal[-1]
         if last == 0:
@@ -44,8 +59,7 @@ class IntensityTable:
             last = 180
         if last == 180:
             horizontal, rows = np.concatenate([horizontal, 360 - horizontal[-2::-1]]), np.vstack([rows, rows[-2::-1]])
-        raw = cls(horizontal_deg=horizontal, vertical_deg=np.array(photometry.vertical_deg), values=rows)
-        return cls(horizontal_deg=raw.horizontal_deg, vertical_deg=raw.vertical_deg, values=raw.values / raw.total())
+        return cls(horizontal_deg=horizontal, vertical_deg=np.array(photometry.vertical_deg), values=rows)
 
     def total(self) -> float:
         """Integrate over the sphere.

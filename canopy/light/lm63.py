@@ -5,7 +5,16 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from canopy.errors import PhotometricError
-from canopy.light.photometric_text import MAX_ANGLES, PhotometricFile, Word, candela, length_m, rising, thinned
+from canopy.light.photometric_text import (
+    MAX_ANGLES,
+    PhotometricFile,
+    Word,
+    candela,
+    flux_lm,
+    length_m,
+    rising,
+    thinned,
+)
 
 _FOOT_M = 0.3048
 
@@ -58,6 +67,7 @@ def read_lm63(lines: list[str], name: str = "") -> PhotometricFile:
     -----
     IES LM-63 type C: the horizontal angle 0 lies along the luminous length, 90 along its width. Horizontal angles that
     end at 0, 90, 180 (or run from 90 to 270) and 360 are the four kinds of symmetry. A lamp's tilt table is read past.
+    Lumens of -1 mean absolute photometry: the intensities are what the luminaire gives, and their sum is its flux.
     """
     tilt = next(number for number, line in enumerate(lines) if line.strip().upper().startswith("TILT"))
     words = _Words(lines, tilt + 1)
@@ -78,7 +88,7 @@ def read_lm63(lines: list[str], name: str = "") -> PhotometricFile:
         raise PhotometricError(f"line {photometric.line}: only type C (1) is read; this is type {photometric.text}")
     unit_m = {1: _FOOT_M, 2: 1.0}.get(int(units.number("the units", 1, 2)), 1.0)
     width, length, _ = words.take(3, "width, length and height")
-    _, _, watts = words.take(3, "ballast factor, a reserve and watts")
+    ballast, _, watts = words.take(3, "ballast factor, a reserve and watts")
     vertical = rising(words.take(nv, "vertical angle"), "vertical angles")
     horizontal = rising(words.take(nh, "horizontal angle"), "horizontal angles")
     factor = multiplier.number("the multiplier", 1e-9, 1e9)
@@ -92,13 +102,16 @@ def read_lm63(lines: list[str], name: str = "") -> PhotometricFile:
     rows = [[value * factor for value in row] for row in rows]
     wide, long = length_m(width, "the luminous width", unit_m), length_m(length, "the luminous length", unit_m)
     rated = lumens.number("lumens") * lamps.number("the number of lamps")
+    photometry, peak = thinned(horizontal, vertical, rows), max(value for row in rows for value in row)
+    driven = ballast.number("the ballast factor", 0, 10) or 1.0
+    given = flux_lm(photometry, peak * driven, rated * driven)
     return PhotometricFile(
         name=_name(lines[:tilt]) or name or "Photometric file",
-        photometry=thinned(horizontal, vertical, rows),
+        photometry=photometry,
         length_m=abs(long or wide),
         width_m=abs(wide or long),
         round=wide < 0 or (long == 0 and wide > 0 and len(rows) == 1),
-        flux_lm=rated if rated > 0 else None,
+        flux_lm=given,
         power_w=watts.number("watts", 0, 1e6) or None,
     )
 

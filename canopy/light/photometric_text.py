@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 from canopy.equipment import Photometry
 from canopy.errors import PhotometricError
+from canopy.light.intensity import IntensityTable
 
 MAX_BYTES = 2_000_000
 MAX_ANGLES = 721
@@ -199,6 +200,29 @@ def thinned(horizontal: list[float], vertical: list[float], rows: list[list[floa
         vertical_deg=tuple(vertical[k] for k in v),
         intensity=tuple(tuple(round(rows[i][j] / most, 5) for j in v) for i in h),
     )
+
+
+# A luminaire gives between these shares of what its lamps give. Outside of them the intensities are no candela.
+_LEAST_RATIO, _MOST_RATIO = 0.35, 1.1
+
+
+def flux_lm(photometry: Photometry, peak_cd: float, rated_lm: float) -> float | None:
+    """Give what a luminaire gives off: its intensities summed up over all directions.
+
+    Parameters
+    ----------
+    photometry : relative to the greatest intensity
+    peak_cd : that intensity [cd]
+    rated_lm : what its lamps are rated at; 0 or less where the file gives none, as with absolute photometry [lm]
+
+    Returns
+    -------
+    float : lumens; what the lamps are rated at where the intensities do not fit that at all (they are not candela)
+    """
+    summed = IntensityTable.unfolded(photometry).total() * peak_cd
+    if rated_lm > 0 and not _LEAST_RATIO <= summed / rated_lm <= _MOST_RATIO:
+        return rated_lm
+    return summed
 
 
 def _every(count: int, most: int) -> list[int]:

@@ -140,6 +140,10 @@ def ppf(spec: FixtureSpec) -> float:
         return output.ppf_umol_s
     if output.kind == "efficacy":
         return output.efficacy_umol_per_j * spec.power_w
+    if spec.spectrum:
+        # The lamp's own spectrum says it better than that of its kind.
+        table = np.array(spec.spectrum)
+        return output.flux_lm / luminous_factor(table[:, 0], table[:, 1])
     return output.flux_lm / lux_per_umol(output.source_id, output.cct_k)
 
 

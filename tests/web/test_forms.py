@@ -5,8 +5,10 @@ from functools import partial
 import pytest
 from django import forms
 
+from canopy.equipment import FixtureSpec
 from canopy.errors import PlanError, PlanProblem
 from canopy.library import crops, fixtures
+from canopy.light.spectra import band_shares, spectrum_of
 from canopy.quantities import DIAMETER, LENGTH, PERCENT
 from canopy_web.forms.choices import crop_choices, lamp_choices
 from canopy_web.forms.fields import NumberField, QuantityField
@@ -177,7 +179,26 @@ def test_a_lamp_s_light_can_be_stated_in_three_ways(output, amount, want):
     assert form.is_valid(), form.errors
     spec = form.spec()
     assert spec["output"] == want
+    # However it is stated, a sodium lamp stays one.
+    assert (spec["technology"], spec["spectrum_id"]) == ("hps", "hps")
     assert (spec["emission"], spec["beam_angle_deg"], spec["min_distance_m"]) == ("beam", 60, 0.2)
+
+
+@pytest.mark.parametrize("output", ["ppf", "efficacy", "lumens"])
+def test_a_white_lamp_keeps_its_colour_however_it_is_stated(output):
+    data = {"name": "Mine", "power_w": "50", "output": output, "amount": "2", "length_m": "50", "width_m": "5"}
+    shares = []
+    for colour in ("2700", "6500"):
+        typed = data | {"source_id": "white-led", "cct_k": colour}
+        form = OwnLampForm({}, {f"o-{key}": value for key, value in typed.items()}, prefix="o")
+        assert form.is_valid(), form.errors
+        spec = FixtureSpec.model_validate(form.spec())
+        shares.append(band_shares(spectrum_of(spec)))
+    assert shares[0]["blue"] < 0.6 * shares[1]["blue"]
+    assert shares[0]["red"] > 1.3 * shares[1]["red"]
+    red = data | {"source_id": "red-blue"}
+    form = OwnLampForm({}, {f"o-{key}": value for key, value in red.items()}, prefix="o")
+    assert form.is_valid() == (output != "lumens")
 
 
 def test_a_new_rule_set_brings_its_breaker_and_mains():

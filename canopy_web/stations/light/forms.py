@@ -12,6 +12,7 @@ from canopy.library import fixtures, light_sources
 from canopy.quantities import LENGTH, parse_between
 from canopy_web.forms.fields import NumberField, QuantityField, date_field
 from canopy_web.forms.part import PartForm, offer
+from canopy_web.stations.light.lamp_forms import kinds_of_light
 
 UNITS = [("ppfd", "PPFD, µmol/m²/s"), ("lux", "lux"), ("fc", "foot-candles")]
 _MOST = 400
@@ -117,8 +118,14 @@ class LampFileForm(forms.Form):
         label="IES or LDT file", error_messages={"required": "Choose a photometric file first."}
     )
     spectrum = forms.FileField(required=False, label="Spectrum, CSV")
+    source_id = forms.ChoiceField(required=False, label="kind of light, without a spectrum")
+    cct_k = forms.CharField(required=False, label="colour, K")
     power_w = forms.CharField(required=False, label="power drawn, W")
     ppf_umol_s = forms.CharField(required=False, label="PPF, µmol/s")
+
+    def __init__(self, data: Any = None, files: Any = None) -> None:
+        super().__init__(data, files, auto_id="file-%s")
+        offer(self, source_id=kinds_of_light())
 
     def number(self, name: str) -> float | None:
         """A figure that may be left open."""

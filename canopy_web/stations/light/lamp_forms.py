@@ -7,7 +7,7 @@ from typing import Any
 
 from django import forms
 
-from canopy.library import light_sources
+from canopy.library import lamp_spectra, light_sources
 from canopy.quantities import (
     ANGLE,
     DURATION,
@@ -69,6 +69,25 @@ class AddLampForm(PartForm):
         offer(self, class_id=lamp_choices())
 
 
+# Spectra of lamps that lumens say little about.
+COLOURED = ("red-blue", "red-heavy-white")
+
+
+def kinds_of_light() -> list[tuple[str, str]]:
+    """What a lamp's light may be called: kinds of lamps, then coloured LED."""
+    kinds = [(row.id, row.name) for row in light_sources().values() if row.id != "daylight"]
+    return kinds + [(key, lamp_spectra()[key].name) for key in COLOURED]
+
+
+def kind_of_light(source_id: str, cct_k: float) -> dict[str, str]:
+    """Give a lamp's technology and spectrum for a kind of light, however its output is stated."""
+    technology = "fluorescent" if source_id.endswith("fluorescent") else source_id
+    if technology not in ("fluorescent", "hps", "metal-halide", "incandescent"):
+        technology = "led"
+    spectrum = f"white-led-{cct_k:.0f}" if source_id == "white-led" else source_id
+    return {"technology": technology, "spectrum_id": spectrum}
+
+
 class OwnLampForm(PartForm):
     """A lamp from its data sheet."""
 
@@ -86,7 +105,14 @@ class OwnLampForm(PartForm):
 
     def __init__(self, record: Mapping[str, Any], data: Any = None, **more: Any) -> None:
         super().__init__(record, data, **more)
-        offer(self, source_id=[(row.id, row.name) for row in light_sources().values() if row.id != "daylight"])
+        offer(self, source_id=kinds_of_light())
+
+    def clean(self) -> dict[str, Any]:
+        """Lumens of coloured light say next to nothing of its photons."""
+        got: dict[str, Any] = super().clean() or {}
+        if got.get("output") == "lumens" and got.get("source_id") in COLOURED:
+            self.add_error("source_id", "lumens say little of red and blue light: give its PPF or efficacy")
+        return got
 
     def spec(self) -> dict[str, Any]:
         """The lamp as the plan keeps it."""
@@ -101,11 +127,13 @@ class OwnLampForm(PartForm):
                 "cct_k": got["cct_k"] or 4000,
             },
         }[got["output"]]
+        kind = kind_of_light(got["source_id"] or "white-led", got["cct_k"] or 4000)
         beam = got["beam_angle_deg"]
         out = {
             "name": got["name"],
             "power_w": got["power_w"],
             "output": output,
+            **kind,
             "length_m": got["length_m"],
             "width_m": got["width_m"],
             "emission": "beam" if beam and abs(beam - 120) > 0.5 else "lambertian",

@@ -157,8 +157,14 @@ def lamp_from_file(request: HttpRequest, where: Where) -> HttpResponse:
             if light is None and found.flux_lm is None:
                 form.add_error("ppf_umol_s", "the file does not say how much light it gives: type its PPF")
             if not form.errors:
-                output = {"kind": "ppf", "ppf_umol_s": light} if light else {"kind": "lumens", "flux_lm": found.flux_lm}
+                source, cct = form.cleaned_data["source_id"] or "white-led", form.number("cct_k") or 4000.0
+                if not light and not waves and source in lamp_forms.COLOURED:
+                    raise PhotometricError("lumens say little of red and blue light: add its spectrum, or type its PPF")
+                lumens = {"kind": "lumens", "flux_lm": found.flux_lm, "source_id": source, "cct_k": cct}
+                output = {"kind": "ppf", "ppf_umol_s": light} if light else lumens
+                kind = {} if waves else lamp_forms.kind_of_light(source, cct)
                 spec = {
+                    **kind,
                     "name": found.name,
                     "power_w": power or found.power_w,
                     "output": output,

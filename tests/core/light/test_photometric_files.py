@@ -139,8 +139,23 @@ def test_measures_lumens_and_watts_come_along():
     assert other.name == "Test luminaire"
 
 
-def test_absolute_photometry_has_no_lamp_lumens():
-    assert read_photometric(ies([0], [[100, 87, 50, 0]], lumens=-1)).flux_lm is None
+def test_absolute_photometry_gives_its_lumens_by_its_intensities():
+    # A cosine of 100 cd straight down is π × 100 lm; the table's straight steps lose a little.
+    angles = list(range(0, 91, 2))
+    cosine = [100 * float(np.cos(np.radians(a))) for a in angles]
+    assert read_photometric(ies([0], [cosine], vertical=angles, lumens=-1)).flux_lm == pytest.approx(314.16, rel=0.001)
+
+
+def test_a_luminaire_gives_less_than_its_lamps_are_rated_at():
+    angles = list(range(0, 91, 2))
+    cosine = [100 * float(np.cos(np.radians(a))) for a in angles]
+    # Four fifths of what is rated leaves the luminaire: what its intensities sum up to counts.
+    assert read_photometric(ies([0], [cosine], vertical=angles, lumens=393)).flux_lm == pytest.approx(314.2, rel=0.001)
+    in_klm = [value / 0.393 for value in cosine]
+    given = read_photometric(ldt(1, [0], [in_klm], flux=393, gamma=angles)).flux_lm
+    assert given == pytest.approx(314.2, rel=0.001)
+    # Intensities that are no candela at all, but a hundredth: the rating counts.
+    assert read_photometric(ies([0], [[100, 87, 50, 0]], lumens=90_000)).flux_lm == 90_000
 
 
 @pytest.mark.parametrize(

@@ -42,7 +42,9 @@ def _vines(lamp_id="hps-400", at=(0.75, 0.2, 1.95)):
         plant.model_copy(update={"x_m": 0.75, "y_m": y, "height_m": 1.0, "spread_m": 0.5})
         for plant, y in zip(space.plants, (0.35, 0.9), strict=True)
     )
-    lamp = space.fixtures[0].model_copy(update=dict(zip(("x_m", "y_m", "z_m"), at, strict=True)) | {"dim": 0.7 if lamp_id == "hps-400" else 1.0})
+    lamp = space.fixtures[0].model_copy(
+        update=dict(zip(("x_m", "y_m", "z_m"), at, strict=True)) | {"dim": 0.7 if lamp_id == "hps-400" else 1.0}
+    )
     space = space.model_copy(update={"plants": plants, "fixtures": (lamp,), "airways": ()})
     circuit = Circuit(id="c", name="C", rule_set_id="eu-16", mains_v=230, breaker_a=16)
     return add_space(Plan(name="P", date=DAY, circuits=(circuit,)), space)
