@@ -14,6 +14,9 @@ Station = Literal["space", "crops", "light", "air", "climate", "power"]
 ORDER: tuple[Verdict, ...] = ("short", "over", "tight", "unknown", "good")
 
 
+_PPFD = "µmol/m²/s"
+
+
 @dataclass(frozen=True, kw_only=True)
 class Amount:
     """A number with its unit: a kind of ``canopy.quantities`` where people's unit systems differ, else a symbol."""
@@ -47,6 +50,9 @@ class Amount:
         return f"{body}\u00a0{self.unit}"
 
     def _plain(self, value: float) -> str:
+        if self.unit == _PPFD and 0 < value < 1:
+            # Less than that no leaf can use, and no model knows.
+            return "under 1"
         return significant(value) if self.decimals is None else number(value, self.decimals)
 
 

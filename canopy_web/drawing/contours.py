@@ -16,17 +16,38 @@ from canopy_web.drawing.scene import Band, Isoline
 
 _LABEL_GAP = 26.0
 STEPS = 8
+# Steps of colour below, inside and above what the plants want; twice the upper end is as dark as it gets.
+_BELOW, _INSIDE = 3, 3
+# Lines fainter than this say nothing [µmol/m²/s].
+_FAINT = 1.0
 
 
-def levels(least: float, most: float) -> list[float]:
-    """Give round contour levels over a range, five to nine of them."""
+def step_of(ppfd: float, wanted: tuple[float, float]) -> int:
+    """Give the step of colour of a PPFD, 1 to 8: 1 to 3 below what the plants want, 4 to 6 inside, 7 and 8 above."""
+    low, high = wanted
+    if ppfd < low:
+        return 1 + int(_BELOW * max(ppfd, 0.0) / low)
+    if ppfd <= high:
+        return _BELOW + 1 + min(_INSIDE - 1, int(_INSIDE * (ppfd - low) / max(high - low, 1e-9)))
+    return STEPS - 1 if ppfd <= 1.5 * high else STEPS
+
+
+def figure(ppfd: float) -> str:
+    """Write a PPFD as a map shows it."""
+    return f"{ppfd:.0f}" if ppfd >= _FAINT else "0" if ppfd <= 0 else "under 1"
+
+
+def levels(least: float, most: float, edges: tuple[float, ...] = ()) -> list[float]:
+    """Give round contour levels over a range, five to nine of them, and the edges that fall inside it."""
     if most <= 0 or most - least < 1e-9:
         return []
     rough = (most - min(least, most * 0.95)) / 8
     power = 10 ** floor(log10(rough))
     step = next(step * power for step in (1, 2, 2.5, 5, 10) if step * power >= rough)
     first = np.ceil(least / step) * step
-    return [round(float(level), 6) for level in np.arange(first, most, step) if level > 0]
+    inside = [edge for edge in edges if least < edge < most]
+    even = [round(float(level), 6) for level in np.arange(first, most, step) if level >= _FAINT]
+    return sorted({*inside, *(level for level in even if all(abs(level - edge) > 0.4 * step for edge in inside))})
 
 
 def _path(points: np.ndarray, place: Callable[[float, float], tuple[float, float]]) -> str:
@@ -35,20 +56,23 @@ def _path(points: np.ndarray, place: Callable[[float, float], tuple[float, float
 
 
 def draw(
-    light: LightMap, place: Callable[[float, float], tuple[float, float]]
+    light: LightMap, place: Callable[[float, float], tuple[float, float]], wanted: tuple[float, float]
 ) -> tuple[tuple[Band, ...], tuple[Isoline, ...]]:
-    """Draw a map: filled bands from dim to bright, and numbered lines."""
+    """Draw a map: bands coloured by what the plants want [µmol/m²/s], and numbered lines."""
     grid = light.ppfd_umol_m2_s
-    wanted = levels(float(grid.min()), float(grid.max()))
-    if not wanted:
+    least, most = float(grid.min()), float(grid.max())
+    lines_at = levels(least, most, wanted)
+    if not lines_at and most < _FAINT:
         return (), ()
     x, y = _reach(light.x_m), _reach(light.y_m)
     grid, fine_x, fine_y = _smooth(_smooth(grid, 3).T, 3).T, _between(x, 3), _between(y, 3)
     maker = contour_generator(fine_x, fine_y, grid, fill_type=FillType.OuterOffset, line_type=LineType.Separate)
-    bands, lines = [], []
+    corners = [place(float(a), float(b)) for a, b in ((x[0], y[0]), (x[-1], y[0]), (x[-1], y[-1]), (x[0], y[-1]))]
+    whole = "M" + "L".join(f"{a:.1f} {b:.1f}" for a, b in corners) + "Z"
+    bands, lines = [Band(path=whole, step=step_of(least, wanted))], []
     taken: list[tuple[float, float]] = []
-    for number, level in enumerate(wanted):
-        step = min(STEPS, 1 + round(number * STEPS / max(1, len(wanted))))
+    for level in lines_at:
+        step = step_of(level, wanted)
         polygons, offsets = cast("tuple[list[np.ndarray], list[np.ndarray]]", maker.filled(level, np.inf))
         path = "".join(
             _path(points[start:end], place) + "Z"

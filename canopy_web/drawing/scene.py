@@ -203,3 +203,4 @@ class View:
     flows: tuple[FlowMark, ...] = ()
     stirrers: tuple[StirMark, ...] = ()
     caption: str = ""
+    legend: tuple[tuple[int, str], ...] = ()

@@ -7,14 +7,14 @@ from dataclasses import dataclass
 from typing import Any
 
 from canopy.evaluate import SpaceReport
-from canopy.evaluate.light.lighting import light_section
+from canopy.evaluate.light.lighting import light_section, wanted_ppfd
 from canopy.margin import worst
 from canopy.plan.document import Fixture, Space
 from canopy.plan.pose import axes, corners
-from canopy.quantities import LENGTH, show
+from canopy.quantities import LENGTH, show, significant
 from canopy.season import Growing
 from canopy_web.drawing.airpath import draw_ways, faces_of, outside_of
-from canopy_web.drawing.contours import STEPS, draw
+from canopy_web.drawing.contours import draw, figure, step_of
 from canopy_web.drawing.furniture import furniture
 from canopy_web.drawing.ports import draw_port
 from canopy_web.drawing.scene import Band, Box, Dimension, Isoline, LampMark, PlantMark, View
@@ -43,14 +43,14 @@ def sheet(
     system: str,
     selected: str = "",
     cut: float | None = None,
-    canopy_scale: float = 0.0,
+    own_tops: bool = False,
     air: bool = False,
 ) -> Sheet:
     """Draw a space.
 
-    With ``cut`` [m] the front view shows the light on a plane that far from the front. With ``canopy_scale``, the
-    PPFD of the strongest colour, the plan shows each plant's light on its own top instead of one level's. With ``air``
-    the sections show ways of air and what stirs it in place of the stack of heights and the light.
+    With ``cut`` [m] the front view shows the light on a plane that far from the front. With ``own_tops`` the plan shows
+    each plant's light on its own top instead of one level's. With ``air`` the sections show ways of air and what stirs
+    it in place of the stack of heights and the light.
     """
     size = report.space.size
     pads = {view: _pads(report.space, view, air=air) for view in ("front", "side", "plan")}
@@ -63,9 +63,7 @@ def sheet(
     upright = _Artist(report=report, system=system, scale=scale, selected=selected, cut=cut, air=air)
     left = room - scale * (size.width_m + size.depth_m)
     from_above = min(left / size.width_m, TALLEST / size.depth_m)
-    flat = _Artist(
-        report=report, system=system, scale=from_above, selected=selected, canopy_scale=canopy_scale, air=air
-    )
+    flat = _Artist(report=report, system=system, scale=from_above, selected=selected, own_tops=own_tops, air=air)
     return Sheet(front=upright.front(), side=upright.side(), plan=flat.plan())
 
 
@@ -95,7 +93,7 @@ class _Artist:
     scale: float
     selected: str
     cut: float | None = None
-    canopy_scale: float = 0.0
+    own_tops: bool = False
     air: bool = False
 
     @property
@@ -105,6 +103,10 @@ class _Artist:
     @property
     def plants(self) -> tuple[Growing, ...]:
         return self.report.here.plants
+
+    @property
+    def _wanted(self) -> tuple[float, float]:
+        return wanted_ppfd(self.report.here)
 
     def _say(self, value_m: float) -> str:
         return show(value_m, LENGTH, self.system)
@@ -157,13 +159,13 @@ class _Artist:
         isolines: tuple[Isoline, ...] = ()
         if self.air:
             caption = "ports and stirring fans"
-        elif self.canopy_scale:
+        elif self.own_tops:
             bands, isolines = self._own_tops(plants)
             caption = "PPFD on each plant's own top, µmol/m²/s"
         else:
-            bands, isolines = draw(light, place) if light is not None else ((), ())
+            bands, isolines = draw(light, place, self._wanted) if light is not None else ((), ())
             caption = (
-                f"PPFD at {self._say(light.height_m)}, µmol/m²/s" if light is not None and isolines else "No light yet"
+                f"PPFD at {self._say(light.height_m)}, µmol/m²/s" if light is not None and bands else "No light yet"
             )
         return View(
             name="plan",
@@ -182,20 +184,27 @@ class _Artist:
             stirrers=draw_stirrers(self.space, place, "xy", self.scale) if self.air else (),
             dimensions=tuple(self._base_dimensions(box, size.width_m, size.depth_m)),
             caption=caption,
+            legend=self._legend() if bands else (),
         )
+
+    def _legend(self) -> tuple[tuple[int, str], ...]:
+        """What the colours say: a step for each, and words."""
+        low, high = (significant(end) for end in self._wanted)
+        who = "what grows here wants" if self.plants else "leafy greens to fruiting plants want"
+        return (2, f"under {low}"), (5, f"{low} to {high}, {who}"), (8, f"over {high}")
 
     def _own_tops(self, marks: tuple[PlantMark, ...]) -> tuple[tuple[Band, ...], tuple[Isoline, ...]]:
         """Each crown in the colour of the light on its top, with its figure below the plant's number."""
         light = {item.plant.id: item.ppfd_umol_m2_s for item in self.report.lighting.plants}
         bands, figures = [], []
         for mark in marks:
-            step = min(STEPS, 1 + int(light[mark.id] / self.canopy_scale * (STEPS - 1e-6)))
+            step = step_of(light[mark.id], self._wanted)
             path = (
                 f"M{mark.cx - mark.rx:.1f} {mark.cy:.1f}a{mark.rx} {mark.ry} 0 1 0 {2 * mark.rx:.1f} 0"
                 f"a{mark.rx} {mark.ry} 0 1 0 {-2 * mark.rx:.1f} 0Z"
             )
             bands.append(Band(path=path, step=step))
-            text = f"{light[mark.id]:.0f}"
+            text = figure(light[mark.id])
             figures.append(Isoline(path="", text=text, tx=mark.cx, ty=round(mark.cy + 13, 1), labelled=True))
         return tuple(bands), tuple(figures)
 
@@ -206,7 +215,9 @@ class _Artist:
         place = self._upright(box)
         dimensions = self._base_dimensions(box, size.width_m, size.height_m)
         dimensions += [] if self.air else self._stack(box)
-        bands, isolines = draw(light_section(self.report.here, self.cut), place) if self.cut is not None else ((), ())
+        bands, isolines = (
+            draw(light_section(self.report.here, self.cut), place, self._wanted) if self.cut is not None else ((), ())
+        )
         return View(
             name="front",
             title="Front",

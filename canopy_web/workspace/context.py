@@ -20,11 +20,6 @@ from canopy_web.workspace.station import title_block
 from canopy_web.workspace.where import Where
 
 
-def canopy_scale(*reports: SpaceReport) -> float:
-    """Give the PPFD of the strongest colour where plants are coloured by the light on their own tops."""
-    return max((light.ppfd_umol_m2_s for report in reports for light in report.lighting.plants), default=0.0)
-
-
 def context(
     request: HttpRequest,
     where: Where,
@@ -91,7 +86,7 @@ def _shown(
             where.system,
             selected,
             cut=cut if schedule else None,
-            canopy_scale=canopy_scale(report) if on_canopy else 0.0,
+            own_tops=on_canopy,
             air="air" in where.station.layers,
         ),
         "on_canopy": on_canopy,

@@ -1,6 +1,7 @@
 """Drawings are data first: what is where, before any SVG is written."""
 
 import re
+from dataclasses import replace
 from itertools import pairwise
 
 import numpy as np
@@ -8,9 +9,10 @@ import pytest
 
 from canopy.evaluate import evaluate_space
 from canopy.evaluate.light.lighting import LightMap
+from canopy.margin import Amount
 from canopy.plan.changes import Change
 from canopy.plan.edit import apply
-from canopy_web.drawing.contours import _smooth, draw, levels
+from canopy_web.drawing.contours import _smooth, draw, figure, levels, step_of
 from canopy_web.drawing.floor import floor_line
 from canopy_web.drawing.sheet import SHEET_W, TALLEST, sheet
 
@@ -146,7 +148,8 @@ def test_dimensions_come_in_a_person_s_units(report, system, text):
         (100, 100, []),
         (0, 80, [10, 20, 30, 40, 50, 60, 70]),
         (262, 445, [275, 300, 325, 350, 375, 400, 425]),
-        (0.2, 1.0, [0.2, 0.3, 0.4, 0.5, 0.6, 0.7, 0.8, 0.9]),
+        (0.2, 0.9, []),
+        (0.2, 3.0, [1.0, 1.5, 2.0, 2.5]),
     ],
 )
 def test_contour_levels_are_round(least, most, want):
@@ -160,7 +163,7 @@ def _round_map(n=25):
 
 
 def test_a_round_field_gives_round_lines_of_the_right_size():
-    bands, lines = draw(_round_map(), lambda x, y: (100 * x, 100 * y))
+    bands, lines = draw(_round_map(), lambda x, y: (100 * x, 100 * y), (150.0, 300.0))
     line = next(item for item in lines if item.text == "340")
     radius = np.hypot(*(_numbers(line.path) - 50).T)
     # 400 - 300 r² = 340 at r = 0.4472.
@@ -169,8 +172,27 @@ def test_a_round_field_gives_round_lines_of_the_right_size():
     assert sum(item.labelled for item in lines) >= 3
 
 
+def test_colours_say_what_the_plants_want_not_what_is_brightest():
+    wanted = (150.0, 300.0)
+    assert [step_of(value, wanted) for value in (0, 0.2, 149, 150, 299, 301, 451)] == [1, 1, 3, 4, 6, 7, 8]
+    faint = replace(_round_map(), ppfd_umol_m2_s=_round_map().ppfd_umol_m2_s / 100)
+    bands, _ = draw(faint, lambda x, y: (x, y), wanted)
+    assert {band.step for band in bands} == {1}
+    bright = replace(_round_map(), ppfd_umol_m2_s=_round_map().ppfd_umol_m2_s * 2)
+    assert {band.step for band in draw(bright, lambda x, y: (x, y), wanted)[0]} == {8}
+    # The ends of the window are lines of their own.
+    _, lines = draw(_round_map(), lambda x, y: (x, y), (310.0, 390.0))
+    assert {"310", "390"} <= {line.text for line in lines}
+
+
+def test_light_too_faint_to_matter_is_said_as_that():
+    assert (figure(0), figure(0.2), figure(1.4)) == ("0", "under 1", "1")
+    assert Amount(value=0.2, unit="µmol/m²/s").text() == "under 1\u00a0µmol/m²/s"
+    assert Amount(value=0.2, unit="mol/m²/d").text() == "0.2\u00a0mol/m²/d"
+
+
 def test_labels_keep_clear_of_each_other():
-    _, lines = draw(_round_map(), lambda x, y: (300 * x, 300 * y))
+    _, lines = draw(_round_map(), lambda x, y: (300 * x, 300 * y), (150.0, 300.0))
     places = [(item.tx, item.ty) for item in lines if item.labelled]
     for number, (x, y) in enumerate(places):
         assert all(abs(x - a) + abs(y - b) > 26 for a, b in places[:number])
@@ -179,7 +201,7 @@ def test_labels_keep_clear_of_each_other():
 def test_darkness_has_no_lines():
     dark = _round_map()
     flat = LightMap(height_m=0.3, x_m=dark.x_m, y_m=dark.y_m, ppfd_umol_m2_s=np.zeros((25, 25)))
-    assert draw(flat, lambda x, y: (x, y)) == ((), ())
+    assert draw(flat, lambda x, y: (x, y), (150.0, 300.0)) == ((), ())
 
 
 def test_smoothing_keeps_samples_and_straight_lines():

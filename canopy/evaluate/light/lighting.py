@@ -301,6 +301,28 @@ def _plants(here: Standing, field: LightField) -> tuple[PlantLight, ...]:
     return tuple(found)
 
 
+# Without plants: from what leafy greens begin to grow well in to what fruiting plants can use (the library's windows).
+_USUAL_PPFD = (150.0, 600.0)
+
+
+def wanted_ppfd(here: Standing) -> tuple[float, float]:
+    """Give what the plants of a space want of PPFD, all together.
+
+    Parameters
+    ----------
+    here : the space on a day
+
+    Returns
+    -------
+    (float, float) : the lowest lower end and the highest upper end of their windows; a usual window without plants
+        [µmol/m²/s]
+    """
+    windows = [plant.want.ppfd_umol_m2_s for plant in here.plants]
+    if not windows:
+        return _USUAL_PPFD
+    return min(window.low for window in windows), max(window.high for window in windows)
+
+
 def survey_level_m(here: Standing) -> float:
     """Give the height at which a meter is best held: above all leaves, among which a hand's breadth changes a reading.
 

@@ -20,7 +20,6 @@ from canopy.evaluate.kept import key_of, report_of
 from canopy.plan.edit import apply
 from canopy.season import Standing
 from canopy_web.drawing.sheet import sheet
-from canopy_web.workspace.context import canopy_scale
 from canopy_web.workspace.proposals import place, show_or_do
 from canopy_web.workspace.search import Search
 from canopy_web.workspace.where import Where, at_space
@@ -81,10 +80,9 @@ def backward(request: HttpRequest, where: Where, tool: str) -> HttpResponse:
     if found is not None and request.method == "GET":
         changed = apply(where.plan, where.space.id, found.changes)
         after = report_of(changed, changed.space(where.space.id) or where.space, day=where.day)
-        scale = canopy_scale(where.report, after)
         shown |= {
-            "before": sheet(where.report, where.system, canopy_scale=scale).plan,
-            "after": sheet(after, where.system, canopy_scale=scale).plan,
+            "before": sheet(where.report, where.system, own_tops=True).plan,
+            "after": sheet(after, where.system, own_tops=True).plan,
         }
     nothing = "There is nothing better to propose here now."
     return show_or_do(request, where, found, "light/_proposal.html", nothing=nothing, **shown)
