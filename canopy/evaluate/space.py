@@ -5,12 +5,13 @@ from __future__ import annotations
 import datetime as dt
 from dataclasses import dataclass
 
+from canopy.climate.canopy_gas import Surroundings
 from canopy.evaluate.air.breathing import Breathing, breathing
 from canopy.evaluate.air.margins import air_margins
 from canopy.evaluate.air.path_margins import path_margins
 from canopy.evaluate.air.paths import PathReport, path_reports
 from canopy.evaluate.air.pressure_margins import pressure_margins
-from canopy.evaluate.air.stir_margins import stir_margins
+from canopy.evaluate.air.stir_margins import stir_margins, stirred
 from canopy.evaluate.climate.notes import climate_notes
 from canopy.evaluate.crops.company import company_margins
 from canopy.evaluate.crops.feeding import Feeding, feed_margins, feeding
@@ -18,6 +19,7 @@ from canopy.evaluate.crops.margins import plant_margins
 from canopy.evaluate.crops.outlook import outlook_margins
 from canopy.evaluate.light.lighting import Lighting, lighting
 from canopy.evaluate.light.margins import light_margins
+from canopy.evaluate.light.warmth import warmth_margins
 from canopy.evaluate.power.loads import CircuitLoad, Running, circuit_load, running
 from canopy.evaluate.power.margins import power_margins
 from canopy.evaluate.shell.margins import shell_margins
@@ -145,6 +147,7 @@ def evaluate_standing(
         + path_margins(space, air, paths)
         + pressure_margins(space, air)
         + stir_margins(here)
+        + _warmth(here, air, quality)
         + climate_notes(here, air)
         + power_margins(plan, space, run, load)
     )
@@ -159,6 +162,20 @@ def evaluate_standing(
         circuit=load,
         margins=ranked(margins),
     )
+
+
+def _warmth(here: Standing, air: Breathing, quality: Quality) -> list[Margin]:
+    """Leaves near lamps, in the air of the lit hours and what moves it at each plant."""
+    if not here.plants or not here.space.fixtures:
+        return []
+    moved = stirred(here)
+    around = Surroundings(
+        temperature_c=air.day.temperature_c,
+        rh_pct=min(max(air.day.rh_pct, 1.0), 99.0),
+        air_speed_m_s=moved.mean_m_s,
+        altitude_m=here.around.altitude_m,
+    )
+    return warmth_margins(here, around, {item.plant.id: item.speed_m_s for item in moved.plants}, quality)
 
 
 def _begin(here: Standing) -> list[Margin]:

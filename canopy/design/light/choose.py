@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from canopy.design.light.dimmers import best_dimmers
-from canopy.design.light.hanging import hang, hours_here
+from canopy.design.light.hanging import hang, hours_wanted
 from canopy.design.light.proposal import Proposal, Tried, basis_of, judged, missed, unmet
 from canopy.equipment import FixtureSpec
 from canopy.evaluate.light.lighting import lighting
@@ -80,7 +80,7 @@ def try_choice(here: Standing, choice: Choice) -> Choice:
     """
     space = here.space
     top = max(plant.top_m for plant in here.plants)
-    lit = hours_here(space)
+    lit = hours_wanted(here)
     best: tuple[Standing, float, float] | None = None
     for lift in (0.3, 0.55):
         lamps = hang(space.size, choice.spec, choice.count, top, lit, lift=lift)

@@ -73,6 +73,25 @@ def hours_here(space: Space) -> float:
     return next((lamp.hours for lamp in space.fixtures), _USUAL_HOURS)
 
 
+def hours_wanted(here: Standing) -> float:
+    """Give the hours that a new lamp should run: those of the lamps that hang already, else what the crops want.
+
+    Parameters
+    ----------
+    here : the space on a day
+
+    Returns
+    -------
+    float : the middle of what suits all crops; where nothing does, what the most of them bear; the usual hours without
+        plants [h]
+    """
+    if here.space.fixtures or not here.plants:
+        return hours_here(here.space)
+    low = max(plant.want.photoperiod_h.low for plant in here.plants)
+    high = min(plant.want.photoperiod_h.high for plant in here.plants)
+    return round((low + high) / 2 if low <= high else high, 1)
+
+
 def hang_over(here: Standing, spec: FixtureSpec, count: int) -> list[Fixture]:
     """Hang lamps side by side over the plants that stand in a space.
 
@@ -88,7 +107,7 @@ def hang_over(here: Standing, spec: FixtureSpec, count: int) -> list[Fixture]:
     """
     space = here.space
     top = max((plant.top_m for plant in here.plants), default=_FREE_SHARE * space.size.height_m)
-    return hang(space.size, spec, count, top, hours_here(space))
+    return hang(space.size, spec, count, top, hours_wanted(here))
 
 
 def line_up(

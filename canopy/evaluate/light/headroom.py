@@ -5,10 +5,17 @@ from __future__ import annotations
 from collections.abc import Iterator
 from math import hypot
 
+import numpy as np
+from numpy.typing import NDArray
+
+from canopy.evaluate.light.lighting import crown_of
+from canopy.light.scene import emitter_of
 from canopy.margin import Amount, Margin, Step, Working, judge_least, sentence
 from canopy.plan.document import Fixture, Space
 from canopy.plan.levels import roof_m, shines_down
 from canopy.season import Growing, Standing
+
+Array = NDArray[np.float64]
 
 
 def under(space: Space, fixture: Fixture, plant: Growing) -> bool:
@@ -42,6 +49,85 @@ def over(space: Space, fixture: Fixture, plant: Growing) -> bool:
     """
     roof = roof_m(space, plant.x_m, plant.y_m, plant.plant.base_m)
     return shines_down(fixture) and plant.rim_m < fixture.z_m <= roof
+
+
+def nearest_point(lamp: Fixture, plant: Growing) -> tuple[Array, Array, float]:
+    """Find the leaf of a plant that is nearest to a lamp's face.
+
+    Parameters
+    ----------
+    lamp : the lamp
+
+    Returns
+    -------
+    (ndarray, ndarray, float) : the point of its crown, shape (3,) [m], the unit way from there to the face, shape (3,),
+        and how far it is; 0 where the face is in the crown [m]
+    """
+    plate, crown = emitter_of(lamp).plate, crown_of(plant)
+    local = plate.local(crown.middle[None])[0]
+    reach = plate.length_m / 2, plate.width_m / 2 + max(abs(offset) for offset in plate.offsets_m)
+    foot = plate.centre + np.clip(local[0], -reach[0], reach[0]) * plate.along
+    foot = foot + np.clip(local[1], -reach[1], reach[1]) * plate.across
+    way = foot - crown.middle
+    # Where the way from its middle leaves the ellipsoid.
+    out = float(np.sqrt(((way / crown.semi_axes) ** 2).sum()))
+    leaf = crown.middle + way / out if out > 1 else foot
+    gap = float(np.linalg.norm(foot - leaf))
+    facing = (foot - leaf) / gap if gap > 1e-6 else -plate.beam
+    return np.asarray(leaf), np.asarray(facing), gap
+
+
+def side_margins(here: Standing) -> Iterator[Margin]:
+    """Judge the closest leaf to lamps that do not hang over it: on walls, columns, or upright between plants.
+
+    Parameters
+    ----------
+    here : the space on a day
+
+    Returns
+    -------
+    iterator of Margin : one, for the tightest; none without such lamps before leaves
+    """
+    pairs = []
+    for lamp in here.space.fixtures:
+        emitter = emitter_of(lamp)
+        if not lamp.enabled or shines_down(lamp):
+            continue
+        for plant in here.plants:
+            leaf, _, gap = nearest_point(lamp, plant)
+            if emitter.both_sides or gap == 0 or emitter.plate.local(leaf[None])[0, 2] > 0:
+                pairs.append((lamp, plant, gap))
+    if pairs:
+        yield _aside(*min(pairs, key=lambda pair: pair[2] - pair[0].spec.min_distance_m))
+
+
+def _aside(fixture: Fixture, plant: Growing, there: float) -> Margin:
+    need, name = fixture.spec.min_distance_m, plant.crop.name
+    verdict = judge_least(there, need, tight=1.15)
+    amounts = {"there": Amount(value=there, unit="length"), "need": Amount(value=need, unit="length")}
+    words = {
+        "short": f"Leaves of {name} are {{there}} from {fixture.spec.name} beside them; keep {{need}}."
+        if there > 0
+        else f"{name} grows into {fixture.spec.name}: move one of them.",
+        "tight": f"Leaves of {name} are {{there}} from {fixture.spec.name} beside them: they will soon grow too close.",
+        "good": f"Leaves of {name} are {{there}} from {fixture.spec.name} beside them.",
+    }
+    return Margin(
+        id="light.clearance-side",
+        station="light",
+        title="Distance to lamps beside plants",
+        parts=(fixture.id, plant.id),
+        verdict=verdict,
+        need=sentence("at least {need}", **amounts),
+        there=sentence("{there}", **amounts),
+        why=sentence(words[verdict], **amounts),
+        working=Working(
+            formula="a = from the lamp's face to the nearest leaf of the crown, taken as an ellipsoid",
+            steps=(Step(symbol="a", meaning=f"{name} to {fixture.spec.name}", amount=amounts["there"]),),
+            source="Least distance of this class of lamp; the maker's own figure goes first",
+            certainty="As good as the plant's height and spread are known.",
+        ),
+    )
 
 
 def stack_margins(here: Standing) -> Iterator[Margin]:

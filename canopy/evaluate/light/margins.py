@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass
 
-from canopy.evaluate.light.headroom import stack_margins
+from canopy.evaluate.light.headroom import side_margins, stack_margins
 from canopy.evaluate.light.lighting import Lighting, PlantLight
 from canopy.evaluate.naming import cite, stage_name
 from canopy.library import StageTargets
@@ -36,7 +36,7 @@ def light_margins(here: Standing, lighting: Lighting) -> list[Margin]:
         found += _crop(here, list(group))
     if lighting.plants and (here.space.fixtures or here.space.daylight):
         found += [_limit(lighting), _evenness(lighting), _delivered(here, lighting)]
-        found += stack_margins(here)
+        found += [*stack_margins(here), *side_margins(here)]
     return found
 
 

@@ -14,7 +14,7 @@ from canopy.errors import PhotometricError, PlanError, PlanProblem
 from canopy.evaluate import SpaceReport
 from canopy.library import fixtures
 from canopy.light.photometric_file import read_photometric
-from canopy.light.photometry import ppf
+from canopy.light.photometry import fixture_load, ppf
 from canopy.light.spectra import mixed, read_spectrum
 from canopy.plan import Fixture
 from canopy.plan.changes import Add, Change
@@ -92,7 +92,11 @@ def lamps_tab(where: Where, report: SpaceReport, bad: Mapping[str, Any]) -> dict
     rows = rows_of(where, "fixtures", bad)
     survey = where.space.survey
     for row in rows:
-        row["ppf"] = significant(ppf(row["part"].spec))
+        lamp = row["part"]
+        row["full"] = {"power": f"{lamp.spec.power_w:.0f}\u00a0W", "ppf": significant(ppf(lamp.spec))}
+        if not lamp.enabled or lamp.dim < 1 or lamp.ageing < 1:
+            given = ppf(lamp.spec) * lamp.dim * lamp.ageing if lamp.enabled else 0.0
+            row["now"] = {"power": f"{fixture_load(lamp):.0f}\u00a0W", "ppf": significant(given)}
         factor = survey.factor_of(row["part"].id) if survey else 1.0
         row["factor"] = f"{factor:.0%} by the survey" if factor != 1.0 else ""
     bars = light_forms.LineUpForm(
