@@ -180,6 +180,28 @@ class FurnitureMark:
 
 
 @dataclass(frozen=True, kw_only=True)
+class Dot:
+    """Something read at a point of the plan [m]: a short figure, what it says in full, and whether it stands out."""
+
+    x_m: float
+    y_m: float
+    text: str
+    title: str
+    odd: bool = False
+
+
+@dataclass(frozen=True, kw_only=True)
+class DotMark:
+    """A dot in its place on the plan [px]."""
+
+    cx: float
+    cy: float
+    text: str
+    title: str
+    odd: bool
+
+
+@dataclass(frozen=True, kw_only=True)
 class View:
     """One view of a space."""
 
@@ -204,3 +226,4 @@ class View:
     stirrers: tuple[StirMark, ...] = ()
     caption: str = ""
     legend: tuple[tuple[int, str], ...] = ()
+    dots: tuple[DotMark, ...] = ()

@@ -17,7 +17,7 @@ from canopy_web.drawing.airpath import draw_ways, faces_of, outside_of
 from canopy_web.drawing.contours import draw, figure, step_of
 from canopy_web.drawing.furniture import furniture
 from canopy_web.drawing.ports import draw_port
-from canopy_web.drawing.scene import Band, Box, Dimension, Isoline, LampMark, PlantMark, View
+from canopy_web.drawing.scene import Band, Box, Dimension, Dot, DotMark, Isoline, LampMark, PlantMark, View
 from canopy_web.drawing.stirring import draw_seeping, draw_stirrers
 
 SHEET_W, TALLEST = 880.0, 336.0
@@ -45,12 +45,13 @@ def sheet(
     cut: float | None = None,
     own_tops: bool = False,
     air: bool = False,
+    dots: tuple[Dot, ...] = (),
 ) -> Sheet:
     """Draw a space.
 
     With ``cut`` [m] the front view shows the light on a plane that far from the front. With ``own_tops`` the plan shows
     each plant's light on its own top instead of one level's. With ``air`` the sections show ways of air and what stirs
-    it in place of the stack of heights and the light.
+    it in place of the stack of heights and the light. ``dots`` are readings shown on the plan.
     """
     size = report.space.size
     pads = {view: _pads(report.space, view, air=air) for view in ("front", "side", "plan")}
@@ -63,7 +64,9 @@ def sheet(
     upright = _Artist(report=report, system=system, scale=scale, selected=selected, cut=cut, air=air)
     left = room - scale * (size.width_m + size.depth_m)
     from_above = min(left / size.width_m, TALLEST / size.depth_m)
-    flat = _Artist(report=report, system=system, scale=from_above, selected=selected, own_tops=own_tops, air=air)
+    flat = _Artist(
+        report=report, system=system, scale=from_above, selected=selected, own_tops=own_tops, air=air, dots=dots
+    )
     return Sheet(front=upright.front(), side=upright.side(), plan=flat.plan())
 
 
@@ -94,6 +97,7 @@ class _Artist:
     selected: str
     cut: float | None = None
     own_tops: bool = False
+    dots: tuple[Dot, ...] = ()
     air: bool = False
 
     @property
@@ -185,7 +189,13 @@ class _Artist:
             dimensions=tuple(self._base_dimensions(box, size.width_m, size.depth_m)),
             caption=caption,
             legend=self._legend() if bands else (),
+            dots=tuple(self._dot(dot, place) for dot in self.dots),
         )
+
+    @staticmethod
+    def _dot(dot: Dot, place: Callable[[float, float], tuple[float, float]]) -> DotMark:
+        x, y = place(dot.x_m, dot.y_m)
+        return DotMark(cx=round(x, 1), cy=round(y, 1), text=dot.text, title=dot.title, odd=dot.odd)
 
     def _legend(self) -> tuple[tuple[int, str], ...]:
         """What the colours say: a step for each, and words."""

@@ -74,6 +74,7 @@ def _shown(
     on_canopy = look.level == ON_CANOPY
     cut = min(look.cut, space.size.depth_m) if look.cut is not None else None
     tab = where.station.tab(look.tab)
+    filled = tab.fill(where, report, bad) if schedule else {}
     return {
         "season": season_strip(where.plan, space, where.cast, where.day) if schedule else None,
         "stations": [(s, report.station_verdict(s.key)) for s in where.house.stations],
@@ -88,6 +89,7 @@ def _shown(
             cut=cut if schedule else None,
             own_tops=on_canopy,
             air="air" in where.station.layers,
+            dots=filled.get("dots", ()),
         ),
         "on_canopy": on_canopy,
         "at_level": look.level is not None and not on_canopy,
@@ -95,7 +97,7 @@ def _shown(
         "level_m": report.lighting.map.height_m if report.lighting.map else 0,
         "title": title_block(where.house, report, where.system),
         "tab_template": tab.template,
-        **(tab.fill(where, report, bad) if schedule else {}),
+        **filled,
     }
 
 

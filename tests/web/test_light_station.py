@@ -230,7 +230,7 @@ def test_lamps_are_tried_slice_by_slice_and_one_is_hung(mine, base, row):
     assert names[0].rpartition("-")[2] == str(len(_space(row).fixtures))
 
 
-LINES = "40 30 60 210\n20 15 60 170\n60 45 60 165\n20 45 60 172"
+LINES = "40 30 60 630\n20 15 60 510\n60 45 60 495\n20 45 60 516"
 
 
 def _survey(row):
@@ -289,11 +289,28 @@ def test_readings_are_held_against_the_lamps_as_they_hung_then(mine, base, row):
     assert "as they hung then" not in now
 
 
+def test_readings_stand_on_the_plan_with_their_differences(mine, base, row):
+    text = _post(mine, f"{base}light/survey/readings/", {"lines": LINES}, tab="survey")
+    assert text.count('class="dot') == 4
+    assert "measured," in text
+    assert 'class="dot' not in mine.get(f"{base}light/").text
+
+
+def test_a_factor_far_off_asks_before_anything_follows_it(mine, base, row):
+    far = "\n".join(f"{' '.join(line.split()[:3])} {int(line.split()[3]) // 3}" for line in LINES.splitlines())
+    text = _post(mine, f"{base}light/survey/readings/", {"lines": far}, tab="survey")
+    assert "Does the meter show the unit" in text
+    assert "Answer first" in _post(mine, f"{base}light/survey/act/", {"what": "apply"}, tab="survey")
+    assert _space(row).survey is None
+    _post(mine, f"{base}light/survey/act/", {"what": "apply", "sure": "1"}, tab="survey")
+    assert _space(row).survey.applied
+
+
 def test_later_readings_say_that_the_plan_follows_older_ones(mine, base, row):
     _post(mine, f"{base}light/survey/readings/", {"lines": LINES}, tab="survey")
     text = _post(mine, f"{base}light/survey/act/", {"what": "apply"}, tab="survey")
     assert "say otherwise by now" not in text
-    more = LINES.replace("210", "400").replace("170", "330").replace("165", "320")
+    more = LINES.replace("630", "700").replace("510", "590").replace("495", "560")
     text = _post(mine, f"{base}light/survey/readings/", {"lines": more}, tab="survey")
     assert "say otherwise by now" in text
 

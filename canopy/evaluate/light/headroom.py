@@ -54,10 +54,6 @@ def over(space: Space, fixture: Fixture, plant: Growing) -> bool:
 def nearest_point(lamp: Fixture, plant: Growing) -> tuple[Array, Array, float]:
     """Find the leaf of a plant that is nearest to a lamp's face.
 
-    Parameters
-    ----------
-    lamp : the lamp
-
     Returns
     -------
     (ndarray, ndarray, float) : the point of its crown, shape (3,) [m], the unit way from there to the face, shape (3,),

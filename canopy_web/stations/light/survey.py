@@ -14,12 +14,13 @@ from canopy.errors import CanopyError, PlanError
 from canopy.evaluate import SpaceReport
 from canopy.evaluate.light.lighting import crowns_of, survey_level_m
 from canopy.light.spectra import reading_to_ppfd
-from canopy.light.survey import SurveyFit, fit_survey, followed, lies_inside, sheet_points
-from canopy.logs.facts import LightSurvey
+from canopy.light.survey import ReadingFit, SurveyFit, fit_survey, followed, lies_inside, sheet_points
+from canopy.logs.facts import LightReading, LightSurvey
 from canopy.plan import Plan, Space
 from canopy.plan.changes import Change
 from canopy.quantities import LENGTH, show
 from canopy.season import cast_of, standing_of
+from canopy_web.drawing.scene import Dot
 from canopy_web.drawing.sheet import sheet
 from canopy_web.logbook import actions
 from canopy_web.logbook.querysets import survey_record, surveys_of
@@ -100,6 +101,8 @@ def survey_tab(where: Where, report: SpaceReport, bad: Mapping[str, Any]) -> dic
         if isinstance(fit, SurveyFit)
         else [],
         "fit_changed": found.changed and bool(survey.counting),
+        "dots": tuple(_dot(r, by_number.get(r.number)) for r in survey.counting),
+        "fit_odd": isinstance(fit, SurveyFit) and odd_lamps(fit, names),
         "fit_newer": isinstance(fit, SurveyFit) and _newer(where.space, fit),
         "earlier": found.earlier,
         "readings": [
@@ -116,6 +119,30 @@ def survey_tab(where: Where, report: SpaceReport, bad: Mapping[str, Any]) -> dic
             for r in survey.readings
         ],
     }
+
+
+# Beyond these shares of what is stated something else is likelier than the lamp: the unit, a dimmer, a place.
+_LEAST_FACTOR, _MOST_FACTOR = 0.4, 1.5
+
+
+def odd_lamps(fit: SurveyFit, names: Mapping[str, str]) -> str:
+    """Say which lamps would give so little or so much that one should ask first; nothing where none does."""
+    odd = [lamp for lamp in fit.lamps if lamp.seen and not _LEAST_FACTOR <= lamp.factor <= _MOST_FACTOR]
+    return "; ".join(f"{names.get(lamp.fixture_id, lamp.fixture_id)} {lamp.factor:.0%}" for lamp in odd)
+
+
+def _dot(reading: LightReading, fit: ReadingFit | None) -> Dot:
+    """A reading on the plan: how far it lies from what the lamps are stated to give."""
+    if fit is None or fit.stated <= 0:
+        return Dot(x_m=reading.x_m, y_m=reading.y_m, text=str(reading.number), title=f"Reading {reading.number}")
+    off = fit.measured / fit.stated - 1
+    return Dot(
+        x_m=reading.x_m,
+        y_m=reading.y_m,
+        text=f"{'+' if off >= 0 else '−'}{abs(off):.0%}",
+        title=f"Reading {reading.number}: {fit.measured:.0f} measured, {fit.stated:.0f} stated",
+        odd=fit.outlier,
+    )
 
 
 def _newer(space: Space, fit: SurveyFit) -> bool:
@@ -177,6 +204,8 @@ def act_on_survey(request: HttpRequest, where: Where) -> HttpResponse:
         fit = found.fit()
         if isinstance(fit, str):
             return page(request, where, words=fit or "Take some readings first.")
+        if odd_lamps(fit, {}) and not request.POST.get("sure"):
+            return page(request, where, words="Answer first whether unit and lamps are as said: see below.")
         keep = followed(where.space, fit, found.survey.taken_on, where.day).model_dump(mode="json")
         return change(request, where, "Follow the survey", Change(values={"survey": keep}))
     if what == "aside" and where.space.survey is not None:
