@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import datetime as dt
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from math import acos, cos, pi, radians, sin, tan
 
 from canopy.errors import GeometryError
@@ -99,11 +99,12 @@ def like_outdoors(dli_mol_m2_d: float, latitude_deg: float, year: int = 2026) ->
 
 @dataclass(frozen=True, kw_only=True)
 class HardeningStep:
-    """One day of getting used to the sun: hours outdoors in the open, the rest indoors, and the DLI it makes."""
+    """A day, or some alike, of getting used to the sun: hours in the open, the rest indoors, and the DLI it makes."""
 
     day: dt.date
     hours_out: float
     dli_mol_m2_d: float
+    last: dt.date | None = None
 
 
 def hardening_off(
@@ -121,7 +122,8 @@ def hardening_off(
 
     Returns
     -------
-    tuple of HardeningStep : the day's light rises in even ratios from the indoor to the outdoor figure of mixed skies
+    tuple of HardeningStep : the day's light rises in even ratios from the indoor to the outdoor figure of mixed skies;
+        days that are alike make one step, up to its ``last``
 
     Raises
     ------
@@ -139,4 +141,10 @@ def hardening_off(
         wanted = indoor_dli * (out / indoor_dli) ** ((number + 1) / days)
         share = (wanted - indoor_dli) / (out - indoor_dli)
         found.append(HardeningStep(day=day, hours_out=round(2 * share * daylight_h) / 2, dli_mol_m2_d=wanted))
-    return tuple(found)
+    steps: list[HardeningStep] = []
+    for step in found:
+        if steps and steps[-1].hours_out == step.hours_out:
+            steps[-1] = replace(steps[-1], last=step.day)
+        else:
+            steps.append(step)
+    return tuple(steps)

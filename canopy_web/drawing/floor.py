@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from canopy.evaluate import SpaceReport
+from canopy.plan.pose import corners
 from canopy.quantities import LENGTH, show
 
 _HEIGHT, _GAP, _LEAST, _WIDEST = 236.0, 46.0, 120.0, 1170.0
@@ -82,15 +83,15 @@ def _figure(report: SpaceReport, system: str, scale: float, left: float, floor_y
     ]
     lamps = []
     for lamp in space.fixtures:
-        turned = abs(lamp.yaw_deg % 180 - 90) < 45
-        across = lamp.spec.overall_width_m if turned else lamp.spec.length_m
-        thick = max(2.5, lamp.spec.thickness_m * scale)
+        box = corners(lamp)
+        (low_x, _, low_z), (high_x, _, high_z) = box.min(axis=0), box.max(axis=0)
+        wide, tall = ((float(span) * scale) for span in (high_x - low_x, high_z - low_z))
         lamps.append(
             (
-                round(left + (lamp.x_m - across / 2) * scale, 1),
-                round(up(lamp.z_m) - thick, 1),
-                round(across * scale, 1),
-                round(thick, 1),
+                round(left + float(low_x) * scale, 1),
+                up(float(high_z)),
+                round(max(2.5, wide), 1),
+                round(max(2.5, tall), 1),
             )
         )
     size = " × ".join(show(v, LENGTH, system) for v in (space.size.width_m, space.size.depth_m, space.size.height_m))

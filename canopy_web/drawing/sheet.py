@@ -28,6 +28,9 @@ _OUTSIDE = 70.0
 # How large the plan is beside sections of the air.
 _PLAN_BESIDE_AIR = 0.62
 
+# A lamp whose beam points lower than this hangs on ropes.
+_HANGS = -0.8
+
 
 @dataclass(frozen=True, kw_only=True)
 class Sheet:
@@ -412,9 +415,9 @@ class _Artist:
             highest = min(p[1] for p in flat)
             left, right = min(p[0] for p in flat), max(p[0] for p in flat)
             inset = (right - left) * 0.12
-            hangers = tuple(
-                (round(x, 1), round(highest, 1), round(x, 1), round(top, 1)) for x in (left + inset, right - inset)
-            )
+            # What is fixed to a wall or in a corner has no ropes.
+            ropes = (left + inset, right - inset) if axes(lamp).beam[2] < _HANGS else ()
+            hangers = tuple((round(x, 1), round(highest, 1), round(x, 1), round(top, 1)) for x in ropes)
             beam = self._beam(lamp, plane, place)
             # The number stands over the lamp, or under it where the ceiling is close.
             tx, ty = (left + right) / 2, highest - 5 if highest - top > 14 else max(p[1] for p in flat) + 22

@@ -365,3 +365,16 @@ def test_another_s_light_is_not_shown(client, other, base):
     client.force_login(other)
     for address in ("point/", "backward/dimmers/", "backward/choose/", "survey/sheet/"):
         assert client.get(f"{base}{address}").status_code == 404
+
+
+def test_a_lamp_is_put_upright_in_one_act(mine, base, row):
+    lamp = _space(row).fixtures[0]
+    text = _post(mine, f"{base}light/lamps/pose/", {"lamp": lamp.id, "pose": "left"})
+    stood = _space(row).fixtures[0]
+    assert (stood.pitch_deg, stood.x_m < 0.15) == (90, True)
+    # It is drawn upright, without ropes; the others hang on theirs.
+    marks = re.findall(r'<g class="lamp part.*?</g>', text, re.S)
+    front = [mark for mark in marks if f'data-id="{lamp.id}"' in mark]
+    assert all("hanger" not in mark for mark in front)
+    assert any("hanger" in mark for mark in marks)
+    assert "valid choice" in _post(mine, f"{base}light/lamps/pose/", {"lamp": lamp.id, "pose": "moon"})

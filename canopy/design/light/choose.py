@@ -12,12 +12,14 @@ from canopy.design.light.hanging import hang, hours_wanted
 from canopy.design.light.proposal import Proposal, Tried, basis_of, judged, missed, unmet
 from canopy.equipment import FixtureSpec
 from canopy.evaluate.light.lighting import lighting
+from canopy.evaluate.power.loads import circuit_load
 from canopy.library import fixtures
 from canopy.light.photometry import fixture_load, ppf
 from canopy.light.scene import DEFAULT, PREVIEW
 from canopy.margin import Amount, sentence
 from canopy.plan.changes import Act, Add, Remove
-from canopy.plan.document import Fixture
+from canopy.plan.document import Fixture, Plan
+from canopy.power.load import CONTINUOUS_H, MONTH_DAYS
 from canopy.season import Standing
 
 _COARSE = PREVIEW
@@ -129,7 +131,57 @@ def best_choices(tried: Iterable[Choice]) -> list[Choice]:
     list of Choice : by how far plants miss their windows, to a tenth of a doubling, then by power
     """
     able = [item for item in tried if item.tried is not None]
-    return sorted(able, key=lambda item: (round(item.tried.miss, 1), item.tried.power_w) if item.tried else (9, 0))
+    ranked = sorted(able, key=lambda item: (round(item.tried.miss, 1), item.tried.power_w) if item.tried else (9, 0))
+    seen: set[tuple[object, ...]] = set()
+    found = []
+    for item in ranked:
+        assert item.tried is not None
+        # Sets that come to the same, such as one lamp with and without its hood, are shown once.
+        same = item.count, round(item.tried.power_w), round(item.tried.covered, 2), round(item.tried.evenness, 2)
+        if same not in seen:
+            seen.add(same)
+            found.append(item)
+    return found
+
+
+@dataclass(frozen=True, kw_only=True)
+class Bill:
+    """What a set of lamps costs to run [a month, in the plan's currency], and its circuit with it in place of the
+    present lamps: continuous load and what it may carry for hours [W].
+    """
+
+    cost_per_month: float
+    load_w: float
+    limit_w: float
+
+    @property
+    def fits(self) -> bool:
+        """Whether the circuit carries it."""
+        return self.load_w <= self.limit_w
+
+
+def bill_of(plan: Plan, here: Standing, choice: Choice) -> Bill:
+    """Say what a set of lamps costs and whether its circuit carries it.
+
+    Parameters
+    ----------
+    here : the space on a day, with the lamps that hang there now
+    choice : a set that was tried
+
+    Returns
+    -------
+    Bill : without a limit where the space hangs on no circuit
+    """
+    assert choice.tried is not None
+    hours, space = hours_wanted(here), here.space
+    cost = choice.tried.power_w / 1000 * hours * MONTH_DAYS * plan.tariff.price_per_kwh
+    circuit = plan.circuit(space.circuit_id)
+    if circuit is None:
+        return Bill(cost_per_month=cost, load_w=choice.tried.power_w, limit_w=float("inf"))
+    load = circuit_load(plan, circuit)
+    now = sum(fixture_load(lamp) for lamp in space.fixtures if lamp.hours >= CONTINUOUS_H)
+    adds = choice.tried.power_w if hours >= CONTINUOUS_H else 0.0
+    return Bill(cost_per_month=cost, load_w=load.continuous_w - now + adds, limit_w=load.limit_w)
 
 
 def settled(here: Standing, proposal: Proposal) -> Proposal:

@@ -9,7 +9,7 @@ from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import render
 from django.views.decorators.http import require_GET
 
-from canopy.design.light.choose import Choice, best_choices, choices_for, settled, try_choice
+from canopy.design.light.choose import Choice, best_choices, bill_of, choices_for, settled, try_choice
 from canopy.design.light.dimmers import set_dimmers
 from canopy.design.light.heights import find_height, space_lamps
 from canopy.design.light.moving import add_lamp, move_lamps
@@ -102,7 +102,8 @@ def choose(request: HttpRequest, where: Where) -> HttpResponse:
             **place(where),
             "done": len(done),
             "all": len(row),
-            "best": best_choices(done.values())[:6],
+            "best": [(item, bill_of(where.plan, here, item)) for item in best_choices(done.values())[:6]],
+            "currency": where.plan.site.currency,
             "finished": len(done) >= len(row),
         },
     )

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from typing import Any
 
 from django import forms
 
+from canopy.design.light.poses import POSES
 from canopy.library import lamp_spectra, light_sources
+from canopy.plan import Fixture
 from canopy.quantities import (
     ANGLE,
     DURATION,
@@ -140,3 +142,14 @@ class OwnLampForm(PartForm):
             "beam_angle_deg": beam or 120,
         }
         return out if got["min_distance_m"] is None else {**out, "min_distance_m": got["min_distance_m"]}
+
+
+class PoseForm(forms.Form):
+    """One lamp into one of its usual places."""
+
+    lamp = forms.ChoiceField(label="put lamp")
+    pose = forms.ChoiceField(label="to stand", choices=[(key, words) for key, (words, _, _) in POSES.items()])
+
+    def __init__(self, lamps: Sequence[Fixture], data: Any = None) -> None:
+        super().__init__(data, auto_id="pose-%s")
+        offer(self, lamp=[(lamp.id, f"{number} {lamp.spec.name}") for number, lamp in enumerate(lamps, 1)])

@@ -9,6 +9,7 @@ from django.http import HttpRequest, HttpResponse
 from django.views.decorators.http import require_POST
 
 from canopy.design.light.hanging import hang_over, line_up
+from canopy.design.light.poses import POSES, posed
 from canopy.equipment import FixtureSpec
 from canopy.errors import PhotometricError, PlanError, PlanProblem
 from canopy.evaluate import SpaceReport
@@ -64,6 +65,22 @@ def add_own_lamp(request: HttpRequest, where: Where) -> HttpResponse:
     return attempt(request, where, form, "own", lambda: hang_lamps(where, form.spec(), 1))
 
 
+@require_POST
+@at_space
+def pose_lamp(request: HttpRequest, where: Where) -> HttpResponse:
+    """Bring a lamp into one of its usual places."""
+    form = lamp_forms.PoseForm(where.space.fixtures, request.POST)
+    if form.is_valid():
+        key, pose = form.cleaned_data["lamp"], form.cleaned_data["pose"]
+        lamp = next(lamp for lamp in where.space.fixtures if lamp.id == key)
+        try:
+            move = Change(collection="fixtures", part_id=key, values=posed(where.space, lamp, pose))
+            return page(request, where.do(f"Lamp {POSES[pose][0]}", move))
+        except PlanError as error:
+            form.add_error("pose", said(error))
+    return page(request, where, bad={"pose": form})
+
+
 def _for_lamp(lamp: Fixture, values: dict[str, float]) -> dict[str, Any]:
     own = {key: value for key, value in values.items() if key != "hours"}
     return own | (lamp_hours(lamp, values["hours"]) if "hours" in values else {})
@@ -108,6 +125,7 @@ def lamps_tab(where: Where, report: SpaceReport, bad: Mapping[str, Any]) -> dict
         "own_form": bad.get("own") or lamp_forms.OwnLampForm({}, system=where.system, prefix="own"),
         "all_form": bad.get("all") or lamp_forms.AllLampsForm({}, system=where.system, prefix="all"),
         "line_form": bad.get("line") or bars,
+        "pose_form": bad.get("pose") or lamp_forms.PoseForm(where.space.fixtures),
         "file_form": bad.get("file") or light_forms.LampFileForm(),
         "hot": any(lamp.spec.technology in ("hps", "metal-halide", "incandescent") for lamp in where.space.fixtures),
         "animals": any(lamp.spec.purpose != "grow" for lamp in where.space.fixtures),

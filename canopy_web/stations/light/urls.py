@@ -8,6 +8,7 @@ urlpatterns = [
     path("point/", views.read_point, name="point"),
     path("lamps/add/", lamps.add_lamps, name="add-lamps"),
     path("lamps/all/", lamps.set_all_lamps, name="all-lamps"),
+    path("lamps/pose/", lamps.pose_lamp, name="pose-lamp"),
     path("lamps/own/", lamps.add_own_lamp, name="add-own-lamp"),
     path("lamps/bars/", lamps.line_bars, name="line-bars"),
     path("lamps/file/", lamps.lamp_from_file, name="lamp-file"),

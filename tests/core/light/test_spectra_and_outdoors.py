@@ -165,3 +165,14 @@ def test_hardening_off_climbs_in_even_ratios_to_the_full_sun():
     assert steps[-1].hours_out == 12
     with pytest.raises(GeometryError, match="two days"):
         hardening_off(12.0, 45.0, dt.date(2026, 5, 10), days=1)
+
+
+def test_days_alike_are_one_step():
+    # In November at 52° no day is brighter than indoors: nothing to climb, and no list of ten equal days.
+    (step,) = hardening_off(14.0, 52.0, dt.date(2026, 11, 20), days=10)
+    assert (step.day, step.last) == (dt.date(2026, 11, 20), dt.date(2026, 11, 29))
+    steps = hardening_off(12.0, 45.0, dt.date(2026, 5, 10), days=30)
+    hours = [step.hours_out for step in steps]
+    assert len(set(hours)) == len(hours)
+    assert steps[0].day == dt.date(2026, 5, 10)
+    assert (steps[-1].last or steps[-1].day) == dt.date(2026, 6, 8)

@@ -1,11 +1,12 @@
 """Working backwards from the plants: against brute force, and on the demo's own short margins."""
 
 import itertools
+from dataclasses import replace
 
 import numpy as np
 import pytest
 
-from canopy.design.light.choose import choices_for, settled, try_choice
+from canopy.design.light.choose import best_choices, bill_of, choices_for, settled, try_choice
 from canopy.design.light.dimmers import best_dimmers, set_dimmers
 from canopy.design.light.heights import find_height, space_lamps
 from canopy.design.light.places import place_plants
@@ -13,6 +14,8 @@ from canopy.design.light.proposal import basis_of, judged, windows
 from canopy.evaluate import evaluate_space
 from canopy.evaluate.light.leaf_levels import DEPTHS, compensation_of, leaf_levels
 from canopy.evaluate.light.lighting import lighting
+from canopy.evaluate.power.loads import circuit_load
+from canopy.light.photometry import fixture_load
 from canopy.plan.changes import Change
 from canopy.plan.edit import apply
 from canopy.season import cast_of, standing_of
@@ -184,3 +187,23 @@ def test_leaves_in_the_dark_are_named(tent):
         update={"fixtures": tuple(lamp.model_copy(update={"dim": 0.05}) for lamp in tent.space.fixtures)}
     )
     assert max(item.idle_share for item in leaf_levels(tent.moved(dark))) > 0.5
+
+
+def test_a_set_of_lamps_comes_with_its_cost_and_its_circuit(demo_plan, closet):
+    tried = next(done for done in (try_choice(closet, one) for one in choices_for(closet)) if done.tried)
+    bill = bill_of(demo_plan, closet, tried)
+    hours = closet.space.fixtures[0].hours
+    assert bill.cost_per_month == pytest.approx(
+        tried.tried.power_w / 1000 * hours * 30.4 * demo_plan.tariff.price_per_kwh
+    )
+    load = circuit_load(demo_plan, demo_plan.circuit(closet.space.circuit_id))
+    now = sum(fixture_load(lamp) for lamp in closet.space.fixtures)
+    assert bill.load_w == pytest.approx(load.continuous_w - now + tried.tried.power_w)
+    assert bill.limit_w == load.limit_w
+    heavy = replace(tried, tried=replace(tried.tried, power_w=5000))
+    assert not bill_of(demo_plan, closet, heavy).fits
+
+
+def test_sets_that_come_to_the_same_are_shown_once(closet):
+    tried = [try_choice(closet, choice) for choice in choices_for(closet)[:4]]
+    assert best_choices([*tried, *tried]) == best_choices(tried)
