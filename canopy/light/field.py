@@ -34,7 +34,7 @@ from canopy.light.parts import Scene
 from canopy.light.passing import irradiance
 from canopy.light.plates import Body, quad_samples
 from canopy.light.polygons import polygon_factors
-from canopy.light.radiosity import Exchange, Tiles, exchange, solve
+from canopy.light.radiosity import Exchange, Tiles, exchange, opaque, solve
 from canopy.light.room import Matrix, RoomGrid
 
 Array = NDArray[np.float64]
@@ -261,13 +261,20 @@ class LightField:
 
     def _reflected(self, points: Array, normals: Array, place: bytes, crowns: tuple[Crown, ...]) -> Array:
         seen = self._sight(points, normals, place, crowns)
-        blind = self._blind(points, place, self._bodies)
+        blind = self._blind(points, place, opaque(self._bodies))
         passing, wall_share = seen.passing, seen.share
         if blind is not None:
             hidden = np.flatnonzero(blind)
             lost = np.bincount(hidden // blind.shape[1], seen.factors.reshape(-1)[hidden], len(points))
             wall_share, passing = wall_share - lost, passing.copy()
             passing.reshape(-1)[hidden] = 0
+        for body in self._bodies:
+            if body.passes:
+                cut = self._blind(points, place, [body])
+                assert cut is not None
+                weaker = np.where(cut, np.float32(body.passes), np.float32(1))
+                wall_share = wall_share - (seen.factors * (1 - weaker)).sum(axis=1, dtype=np.float64)
+                passing = passing * weaker
         bodies, body_share = self._from_bodies(points, normals, place, crowns)
         # In a closed box what is not body is wall: the walls' share makes up the rest.
         rest = np.clip((1 - body_share) / np.maximum(wall_share, 1e-6), 0.7, 1.4)[:, None]
@@ -322,7 +329,7 @@ class LightField:
         shared = shared_patches(room, crowns)
 
         def find() -> Array:
-            blind = self._blind(points, place, self.scene.bodies)
+            blind = self._blind(points, place, opaque(self.scene.bodies))
             factors = seen.factors if blind is None else np.where(blind, np.float32(0), seen.factors)
             by_patch = factors.reshape(len(points), room.count, fine * fine).sum(axis=2)
             return self._depths(points, place, crowns).taken(shared.sums(by_patch))
@@ -335,12 +342,13 @@ class LightField:
         out, share = np.zeros((len(points), len(self.scene.emitters))), np.zeros(len(points))
         for number, (tiles, body) in enumerate(zip(self._net.tiles, self._bodies, strict=True)):
             surface = tiles.surface
-            screens = [other for other in self.scene.bodies if other is not body]
+            screens = [other for other in opaque(self.scene.bodies) if other is not body]
             keys = (place, body.key, len(surface.areas), tuple(other.key for other in screens))
             for side in range(len(surface.normals)):
                 factors = _tile_view.get((*keys, side), partial(_seen_tiles, points, normals, tiles, side, screens))
                 if not factors.any():
                     continue
+                factors = factors * (1 - body.passes)
                 share += factors.sum(axis=1)
                 if crowns:
                     leaves = _depths.get(

@@ -85,17 +85,20 @@ def irradiance(
         return _cast(emitter, points, normals, leaves, _SPOTS)
 
     rays = find() if place is None else _rays.get((place, emitter.key), find)
-    hidden = _hidden(emitter, near, points, _SPOTS, place)
+    opaque, clear = [body for body in near if not body.passes], [body for body in near if body.passes]
+    hidden = _hidden(emitter, opaque, points, _SPOTS, place)
+    shares = _dimmed(emitter, clear, points, _SPOTS, rays.shares)
     if hidden is None:
-        return np.asarray(rays.value * rays.shares.sum(axis=1))
-    out = rays.value * np.einsum("ns,ns->n", rays.shares, ~hidden, dtype=np.float32, casting="unsafe")
+        return np.asarray(rays.value * shares.sum(axis=1))
+    out = rays.value * np.einsum("ns,ns->n", shares, ~hidden, dtype=np.float32, casting="unsafe")
     if edges:
         rows = np.flatnonzero(hidden.any(axis=1) & ~hidden.all(axis=1) & (rays.value > 0))
         for start in range(0, len(rows), _CHUNK // _EDGE_SPOTS):
             part = rows[start : start + _CHUNK // _EDGE_SPOTS]
             closer = _cast(emitter, points[part], normals[part], leaves, _EDGE_SPOTS, rays.value[part])
-            shade = _hidden(emitter, near, points[part], _EDGE_SPOTS, None)
-            seen = closer.shares if shade is None else np.where(shade, np.float32(0), closer.shares)
+            shade = _hidden(emitter, opaque, points[part], _EDGE_SPOTS, None)
+            left = _dimmed(emitter, clear, points[part], _EDGE_SPOTS, closer.shares)
+            seen = left if shade is None else np.where(shade, np.float32(0), left)
             out[part] = closer.value * seen.sum(axis=1)
     return np.asarray(out)
 
@@ -162,6 +165,16 @@ def _hidden(
         shadow = find() if place is None else _shadow.get((place[0], emitter.key, body.key), find)
         if len(shadow):
             out = shadow if out is None else out | shadow
+    return out
+
+
+def _dimmed(emitter: Emitter, bodies: Sequence[Body], points: Array, spots: int, shares: Matrix) -> Matrix:
+    """Shares of a lamp's spots after bodies that let some light through."""
+    samples, out = face_samples(emitter.plate, spots)[0], shares
+    for body in bodies:
+        crossed = body.hides(points, samples)
+        if crossed.any():
+            out = np.where(crossed, out * body.through(points, samples), out)
     return out
 
 

@@ -8,7 +8,7 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
-from canopy.light.plates import Surface, cut_rectangle
+from canopy.light.plates import Matrix, Surface, cut_rectangle
 
 Array = NDArray[np.float64]
 # What such a body gives back is taken from the faces of a prism of so many sides and the same girth.
@@ -35,6 +35,7 @@ class Pillar:
     reflectance: float = 0.5
     partition: bool = False
     screen: bool = True
+    passes: float = 0.0
 
     @cached_property
     def key(self) -> bytes:
@@ -76,6 +77,20 @@ class Pillar:
         within = (ends.min(0) < self.high_m - _GRAZE_M) & (ends.max(0) > self.low_m + _GRAZE_M)
         out[n, m] = within & ((leave - enter) * np.sqrt(a + rise * rise) > _GRAZE_M)
         return np.asarray(out)
+
+    def through(self, here: Array, there: Array) -> Matrix:
+        """Give the share of light that passes along lines that it cuts.
+
+        Parameters
+        ----------
+        here : shape (n, 3) [m]
+        there : shape (m, 3) [m]
+
+        Returns
+        -------
+        ndarray : shape (n, m), nothing
+        """
+        return np.zeros((len(here), len(there)), dtype=np.float32)
 
     def buries(self, points: Array) -> NDArray[np.bool_]:
         """Say which points lie under or in it.

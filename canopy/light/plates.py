@@ -9,7 +9,10 @@ from typing import Protocol
 import numpy as np
 from numpy.typing import NDArray
 
+from canopy.light.glass import transmittance
+
 Array = NDArray[np.float64]
+Matrix = NDArray[np.float32]
 _ON_PLANE_M = 1e-7
 
 
@@ -21,7 +24,8 @@ class Plate:
     ``length_m`` x ``width_m`` each rectangle, at ``offsets_m`` across; a disc
     has the diameter ``length_m``. Its back may reflect otherwise than the side of its beam. A ``partition`` (a shelf)
     parts wall patches by where their middle lies: none is seen from both of its sides. A ``screen`` (a shelf, a side
-    of a column) also hides other bodies from each other; lamps' bodies are too small for that to count.
+    of a column) also hides other bodies from each other; lamps' bodies are too small for that to count. ``passes`` is
+    the share of light from all round that goes through it (a perforated shelf); of clear ``glass`` by its angle.
     """
 
     centre: Array
@@ -36,6 +40,8 @@ class Plate:
     back_reflectance: float | None = None
     partition: bool = False
     screen: bool = False
+    passes: float = 0.0
+    glass: bool = False
 
     @property
     def sides(self) -> tuple[float, float]:
@@ -51,6 +57,8 @@ class Plate:
             float(self.disc),
             float(self.partition),
             float(self.screen),
+            self.passes,
+            float(self.glass),
             *self.sides,
             *self.offsets_m,
         ]
@@ -177,13 +185,34 @@ class Plate:
         """
         corners, areas = self.tiles(pitch_m)
         front = np.tile(self.beam, (len(areas), 1))
-        return Surface(corners=corners, areas=areas, normals=(front, -front), reflectances=self.sides)
+        # Of what does not pass, so much is given back; the rest of the tile is as good as not there.
+        held = 1 - self.passes
+        given = tuple(min(0.98, rho / held) for rho in self.sides)
+        return Surface(corners=corners, areas=areas * held, normals=(front, -front), reflectances=given)
+
+    def through(self, here: Array, there: Array) -> Matrix:
+        """Give the share of light that passes along lines that this plate cuts.
+
+        Parameters
+        ----------
+        here : shape (n, 3) [m]
+        there : shape (m, 3) [m]
+
+        Returns
+        -------
+        ndarray : shape (n, m); for glass by the angle at which it is met
+        """
+        if not self.glass:
+            return np.full((len(here), len(there)), self.passes, dtype=np.float32)
+        way = there[None, :, :] - here[:, None, :]
+        cosine = np.abs(way @ self.beam) / np.maximum(np.linalg.norm(way, axis=2), 1e-9)
+        return transmittance(cosine).astype(np.float32)
 
 
 @dataclass(frozen=True, kw_only=True, eq=False)
 class Surface:
-    """A body's faces in tiles: corners (k, 4, 3) [m], areas (k,) [m²]; for each side that can be seen its normals
-    (k, 3) and its reflectance.
+    """A body's faces in tiles: corners (k, 4, 3) [m], areas (k,) of what light meets there [m²]; for each side that can
+    be seen its normals (k, 3) and its reflectance.
     """
 
     corners: Array
@@ -234,6 +263,13 @@ class Body(Protocol):
     @property
     def screen(self) -> bool:
         """Whether it is large enough to hide other bodies from each other."""
+
+    @property
+    def passes(self) -> float:
+        """Share of light from all round that goes through it; 0 when it is opaque."""
+
+    def through(self, here: Array, there: Array) -> Matrix:
+        """Share of light that passes along lines that it cuts, shape (n, m)."""
 
     @property
     def outline(self) -> Array:

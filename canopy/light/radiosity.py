@@ -126,6 +126,7 @@ def _cut(room: RoomGrid, body: Body) -> Tiles:
         mean = factors.reshape(len(surface.areas), 4, room.count).mean(axis=1)
         if body.partition:
             mean = mean * surface.ahead(side, room.points(1)[:, 0]).any(axis=1)
+        # What passes through a body goes on from wall to wall, past it: its areas are less by that.
         sides.append((mean * surface.areas[:, None]).astype(np.float32))
     return Tiles(surface=surface, walls_m2=tuple(sides))
 
@@ -176,11 +177,11 @@ def exchange(room: RoomGrid, bodies: Sequence[Body]) -> Exchange:
         starts.append(size)
         size += piece.surface.nodes
     k = np.zeros((size, size), dtype=np.float32)
-    k[: room.count, : room.count] = _walls_past(room, bodies)
+    k[: room.count, : room.count] = _dimmed_by(room, _walls_past(room, opaque(bodies)), bodies)
     areas = [room.areas, *(np.tile(piece.surface.areas, len(piece.surface.normals)) for piece in pieces)]
     net = Exchange(k_m2=k, areas_m2=np.concatenate(areas), starts=tuple(starts), tiles=pieces)
     for number, (body, piece) in enumerate(zip(bodies, pieces, strict=True)):
-        others = [other for other in bodies if other is not body and not _coplanar(body, other)]
+        others = [other for other in opaque(bodies) if other is not body and not _coplanar(body, other)]
         free_lines = _tiles_sight(room, body, piece, others)
         for side, seen in enumerate(piece.walls_m2):
             rows = net.nodes(number, side)
@@ -189,13 +190,37 @@ def exchange(room: RoomGrid, bodies: Sequence[Body]) -> Exchange:
             k[: room.count, rows] = block.T
         for later in range(number + 1, len(bodies)):
             if not _coplanar(body, bodies[later]):
-                screens = [b for b in bodies if b.screen and b is not body and b is not bodies[later]]
-                _between(net, number, later, screens)
+                screens = [b for b in opaque(bodies) if b.screen and b is not body and b is not bodies[later]]
+                _between(net, number, later, screens, 1 - bodies[later].passes)
     # What lies under a body has no light to be balanced with.
     open_areas = net.areas_m2.copy()
     open_areas[: room.count] *= _unburied(room, bodies)
     _balance(k, open_areas)
     return net
+
+
+def opaque(bodies: Sequence[Body]) -> list[Body]:
+    """Pick the bodies that let no light through.
+
+    Parameters
+    ----------
+    bodies : all of them
+
+    Returns
+    -------
+    list of Body : in the same order
+    """
+    return [body for body in bodies if not body.passes]
+
+
+def _dimmed_by(room: RoomGrid, k: Matrix, bodies: Sequence[Body]) -> Matrix:
+    """Weaken the exchange between walls along lines that run through bodies which let some light pass."""
+    out = k
+    for body in bodies:
+        if body.passes:
+            cut = 1 - _LEFT[_cut_lines(room, [body])]
+            out = np.asarray(out * (1 - cut * np.float32(1 - body.passes)), dtype=np.float32)
+    return out
 
 
 def _unburied(room: RoomGrid, bodies: Sequence[Body]) -> Array:
@@ -253,8 +278,8 @@ def _coplanar(one: Body, two: Body) -> bool:
     return bool(abs(one.beam @ two.beam) > 1 - 1e-9 and abs((two.centre - one.centre) @ one.beam) < 1e-6)
 
 
-def _between(net: Exchange, one: int, two: int, screens: list[Body]) -> None:
-    """Fill in what two bodies see of each other past screens."""
+def _between(net: Exchange, one: int, two: int, screens: list[Body], share: float) -> None:
+    """Fill in what two bodies see of each other past screens; ``share`` is what does not pass through the second."""
     a, b = net.tiles[one].surface, net.tiles[two].surface
     samples = quad_samples(a.corners, 2).reshape(-1, 3)
     free = np.ones((len(a.areas), len(b.areas)), dtype=bool)
@@ -267,7 +292,7 @@ def _between(net: Exchange, one: int, two: int, screens: list[Body]) -> None:
         factors = polygon_factors(samples, np.repeat(normals, 4, axis=0), b.corners)
         area = factors.reshape(len(a.areas), 4, -1).mean(axis=1) * a.areas[:, None]
         for face in range(len(b.normals)):
-            block = area * (shown & b.ahead(face, a.middles))
+            block = share * area * (shown & b.ahead(face, a.middles))
             rows, cols = net.nodes(one, side), net.nodes(two, face)
             net.k_m2[rows, cols] = block
             net.k_m2[cols, rows] = block.T

@@ -16,6 +16,7 @@ from canopy.library import find, materials
 from canopy.light.crowns import Crown
 from canopy.light.emitters import Emitter, beam_exponent
 from canopy.light.field import LightField
+from canopy.light.glass import diffuse as glass_passes
 from canopy.light.intensity import IntensityTable
 from canopy.light.parts import Scene
 from canopy.light.photometry import ppf
@@ -181,7 +182,12 @@ def window_emitter(space: Space, window: Daylight) -> Emitter:
 
 
 def _shelf_plate(shelf: Shelf) -> Plate:
-    """A shelf seen from below (its beam) and above (its back)."""
+    """A shelf seen from below (its beam) and above (its back); glass and holes let light through."""
+    passes, back = glass_passes() if shelf.kind == "glass" else (0.0, 0.0)
+    if shelf.kind == "perforated":
+        passes = shelf.open_share
+    closed = 1 - passes if shelf.kind == "perforated" else 1.0
+    under, top = (back, back) if shelf.kind == "glass" else (reflectance_of(shelf.under), reflectance_of(shelf.top))
     middle = np.array([shelf.x_m + shelf.width_m / 2, shelf.y_m + shelf.depth_m / 2, shelf.z_m - shelf.thickness_m / 2])
     return Plate(
         centre=middle,
@@ -190,10 +196,12 @@ def _shelf_plate(shelf: Shelf) -> Plate:
         beam=np.array([0, 0, -1.0]),
         length_m=shelf.width_m,
         width_m=shelf.depth_m,
-        reflectance=reflectance_of(shelf.under),
-        back_reflectance=reflectance_of(shelf.top),
+        reflectance=under * closed,
+        back_reflectance=top * closed,
         partition=True,
         screen=True,
+        passes=passes,
+        glass=shelf.kind == "glass",
     )
 
 
@@ -233,7 +241,7 @@ def scene_of(space: Space, quality: Quality = DEFAULT, crowns: tuple[Crown, ...]
     Scene : the cut box with its reflectances, its lamps, then its windows, and its shelves and columns as bodies
     """
     size = space.size
-    shelves = [shelf for shelf in sorted(space.shelves, key=lambda s: -s.z_m) if shelf.kind == "solid"]
+    shelves = [shelf for shelf in sorted(space.shelves, key=lambda s: -s.z_m) if shelf.kind != "wire"]
     levels = tuple(shelf.z_m - shelf.thickness_m / 2 for shelf in shelves)
     room = _grid((size.width_m, size.depth_m, size.height_m), quality.patches, levels)
     reflectance = np.empty(room.count)

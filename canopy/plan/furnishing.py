@@ -12,7 +12,10 @@ from canopy.plan.shell import Face, Length, Offset, Surface, Temperature
 
 
 class Shelf(Record):
-    """A level to stand plants on: its low left front corner, its upper face at ``z_m``; wire lets light and air by."""
+    """A level to stand plants on: its low left front corner, its upper face at ``z_m``.
+
+    Wire lets light and air by; a perforated one lets light through its holes, ``open_share`` of it; glass by its angle.
+    """
 
     id: Id
     name: Name
@@ -22,7 +25,8 @@ class Shelf(Record):
     width_m: Length
     depth_m: Length
     thickness_m: Annotated[float, Field(ge=0, le=0.3)] = 0.02
-    kind: Literal["solid", "wire"] = "solid"
+    kind: Literal["solid", "wire", "perforated", "glass"] = "solid"
+    open_share: Annotated[float, Field(gt=0, le=0.95)] = 0.5
     top: Surface = Surface(material_id="white-board")
     under: Surface = Surface(material_id="white-board")
     load_limit_kg: Annotated[float, Field(gt=0, le=1000)] | None = None

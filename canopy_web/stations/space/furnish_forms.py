@@ -12,6 +12,8 @@ from canopy_web.forms.choices import FACE_CHOICES, material_choices
 from canopy_web.forms.fields import NumberField, QuantityField
 from canopy_web.forms.part import PartForm, offer
 
+SHELF_KINDS = [("solid", "Solid"), ("wire", "Wire"), ("perforated", "Perforated"), ("glass", "Clear glass")]
+
 
 class ShelfForm(PartForm):
     """A level to stand plants on."""
@@ -22,7 +24,8 @@ class ShelfForm(PartForm):
     y_m = QuantityField(LENGTH, 0, 10, label="from front")
     width_m = QuantityField(LENGTH, 0.02, 10, label="width")
     depth_m = QuantityField(LENGTH, 0.02, 10, label="depth")
-    kind = forms.ChoiceField(choices=[("solid", "Solid"), ("wire", "Wire")], label="kind")
+    kind = forms.ChoiceField(choices=SHELF_KINDS, label="kind")
+    open_share = QuantityField(PERCENT, 0.01, 0.95, per=100, optional=True, label="open, if perforated")
     top = forms.ChoiceField(label="top")
     under = forms.ChoiceField(label="underside")
     load_limit_kg = QuantityField(WEIGHT, 0.1, 1000, optional=True, label="bears")
@@ -35,6 +38,8 @@ class ShelfForm(PartForm):
     def changes(self) -> dict[str, Any]:
         """Faces are kept as surfaces."""
         out = super().changes()
+        if out.get("open_share", 1) is None:
+            del out["open_share"]
         for key in ("top", "under"):
             if key in out:
                 out[key] = {"material_id": out[key], "reflectance": None}

@@ -17,6 +17,7 @@ class World:
     def __init__(self, size, rho_faces, lamps, plates=(), pillars=(), crowns=(), omega=0.0):
         self.size, self.rho_faces = np.asarray(size, float), np.asarray(rho_faces, float)
         self.lamps, self.pillars, self.omega = list(lamps), list(pillars), omega
+        self.luck = np.random.default_rng(9)
         self.plates = [lamp.plate for lamp in lamps if lamp.body] + list(plates)
         self.middles = np.array([c.middle for c in crowns]).reshape(-1, 3)
         self.axes = np.array([c.semi_axes for c in crowns]).reshape(-1, 3)
@@ -63,9 +64,16 @@ class World:
                 np.abs(b[:, None] - np.array(plate.offsets_m)) <= plate.width_m / 2
             ).any(axis=1)
             touch &= within
+            if plate.passes:
+                # Straight through by chance: glass by its angle (Fresnel, two faces), holes by their share.
+                share = _pane(np.abs(speed)) if plate.glass else plate.passes
+                touch &= self.luck.random(n) >= share
             t = np.where(touch, when, t)
             normal[touch] = np.where(ahead[touch, None] > 0, 1, -1) * plate.beam
-            rho = np.where(touch, np.where(ahead > 0, *plate.sides), rho)
+            front, back = plate.sides
+            if plate.passes:
+                front, back = (side / (1 - plate.passes) for side in plate.sides)
+            rho = np.where(touch, np.where(ahead > 0, front, back), rho)
         for x, y, low, high, radius, shine in self.pillars:
             t, normal, rho = self._pillar(pos, going, t, normal, rho, (x, y, low, high, radius, shine))
         return t, normal, rho
@@ -92,6 +100,16 @@ class World:
         out = rel[touch] + when[touch, None] * going[touch, :2]
         normal[touch] = np.column_stack([out / radius, np.zeros(len(out))])
         return t, normal, np.where(touch, shine, rho)
+
+
+def _pane(cosine):
+    """What passes a pane of index 1.52, each polarisation by its own, by summing reflections one by one."""
+    inside = np.sqrt(1 - (1 - cosine**2) / 1.52**2)
+    left, out = np.exp(-0.0202 / inside), 0.0
+    for one, two in ((cosine, inside), (inside, cosine)):
+        face = ((one - 1.52 * two) / (one + 1.52 * two)) ** 2
+        out = out + sum((1 - face) ** 2 * left * (face * left) ** (2 * k) for k in range(30)) / 2
+    return out
 
 
 def _cosine(normals, rng):
