@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, replace
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
@@ -39,18 +40,34 @@ _INFRARED: dict[str, tuple[float, float]] = {
 _WARMS_BODY = {"led": 0.5, "fluorescent": 0.55, "hps": 0.2, "metal-halide": 0.25, "incandescent": 0.15}
 _FROM_BODY_W_M2K, _HOTTEST_RISE_K, _SIGMA, _KELVIN = 11.0, 60.0, 5.670e-8, 273.15
 _NEAR_M = 1.5
+# Of all plants so many, those nearest by their middles, are looked at for the nearest leaf.
+_LOOKED_AT = 4
 
 
 @dataclass(frozen=True, kw_only=True)
 class NearestLeaf:
-    """The leaf nearest to a lamp: how far off [m], what falls on it, and its temperature with stomata open and shut."""
+    """The leaf nearest to a lamp: how far off [m], what falls on it, and the air about it."""
 
     fixture: Fixture
     plant: Growing
     distance_m: float
     on: Irradiated
-    open_c: float
-    shut_c: float
+    air: Surroundings
+
+    @cached_property
+    def open_c(self) -> float:
+        """Its temperature with stomata open [°C]."""
+        return leaf_c(self.on, self.air)
+
+    @cached_property
+    def shut_c(self) -> float:
+        """Its temperature with stomata shut [°C]."""
+        return leaf_c(self.on, self.air, shut=True)
+
+    @property
+    def strain(self) -> float:
+        """What it takes up against what moving air takes off, for finding the warmest of several."""
+        return float(self.on.absorbed_w_m2 / np.sqrt(self.air.air_speed_m_s + 0.05))
 
 
 def nearest_leaves(
@@ -74,12 +91,16 @@ def nearest_leaves(
         return
     field, share = field_of(space, quality, crowns_of(here)), weights(space, here.day)
     size = np.array([space.size.width_m, space.size.depth_m, space.size.height_m])
+    crowns = crowns_of(here)
+    middles, radii = np.array([crown.middle for crown in crowns]), np.array([crown.radius_m for crown in crowns])
     near = []
     for number, lamp in enumerate(space.fixtures):
         if not lamp.enabled or lamp.dim <= 0:
             continue
+        at = np.array([lamp.x_m, lamp.y_m, lamp.z_m])
+        closest = np.argsort(np.linalg.norm(middles - at, axis=1) - radii)[:_LOOKED_AT]
         plant, leaf, facing, gap = min(
-            ((plant, *nearest_point(lamp, plant)) for plant in here.plants), key=lambda item: item[3]
+            ((here.plants[k], *nearest_point(lamp, here.plants[k])) for k in closest), key=lambda item: item[3]
         )
         # What lies behind the lamp's face is not lit by it.
         ahead = float(emitter_of(lamp).plate.local(leaf[None])[0, 2])
@@ -92,14 +113,7 @@ def nearest_leaves(
         falls = float((light.total[row] * share).sum())
         on = _on_leaf(lamp, leaf[None], facing[None], falls, float(light.direct[row, number] * share[number]), air)
         around = replace(air, air_speed_m_s=speeds.get(plant.id, air.air_speed_m_s))
-        yield NearestLeaf(
-            fixture=lamp,
-            plant=plant,
-            distance_m=gap,
-            on=on,
-            open_c=leaf_c(on, around),
-            shut_c=leaf_c(on, around, shut=True),
-        )
+        yield NearestLeaf(fixture=lamp, plant=plant, distance_m=gap, on=on, air=around)
 
 
 def _on_leaf(lamp: Fixture, leaf: Array, facing: Array, falls: float, direct: float, air: Surroundings) -> Irradiated:
@@ -142,7 +156,7 @@ def warmth_margins(
     found = list(nearest_leaves(here, air, speeds, quality))
     if not found:
         return []
-    worst = max(found, key=lambda leaf: leaf.open_c)
+    worst = max(found, key=lambda leaf: leaf.strain)
     verdict = judge_most(worst.open_c, LIMIT_C, tight=0.93)
     amounts = {
         "leaf": Amount(value=worst.open_c, unit="temperature"),
