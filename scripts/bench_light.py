@@ -124,6 +124,42 @@ def against_a_path_tracer(row: Row) -> None:
     row("light: times faster than counting to 1 %, one lamp moved", f"{equal / core_s:.0f} ×", "")
 
 
+def planted_and_shaded(row: Row) -> None:
+    """Planted tents, thin bars and narrow beams against traced paths and brute sums, beside what they must reach."""
+    from canopy.light.leaves import LEAF_ALBEDO
+    from canopy.light.passing import irradiance
+    from tests.core.light import test_leaves, test_shadows
+    from tests.core.light.path_trace import World, trace
+
+    size = test_leaves.SIZE
+    for name, (rho, crowns, z) in test_leaves.PLANTED.items():
+        lamp = test_leaves.panel(0.5, 0.5, z, 0.6, 0.6, 600)
+        field = test_leaves._field(rho, crowns, (lamp,))
+        world = World(size, rho, [lamp], crowns=crowns, omega=LEAF_ALBEDO)
+        some = crowns[:: max(1, len(crowns) // 6)]
+        found = []
+        for level in (lambda c: c.top_m, lambda c: (c.top_m + c.bottom_m) / 2, lambda c: max(c.bottom_m - 0.03, 0.01)):
+            points = np.array([(c.x_m, c.y_m, level(c)) for c in some])
+            up = np.tile([0.0, 0.0, 1.0], (len(points), 1))
+            want = trace(world, points, up, 1500)[0]
+            found.append(field.at(points, up).total.sum(axis=1).mean() / want.mean() - 1)
+        said = " / ".join(f"{off:+.1%}" for off in found)
+        row(f"light: {name}, tops / among / below leaves", said, "3 / 15 / 15 %")
+    points = test_shadows.level(test_shadows.SIZE, 0.3, 9)
+    up = np.tile([0.0, 0.0, 1.0], (len(points), 1))
+    bars = [bar.plate for bar in test_shadows._bars(1.0)]
+    got = irradiance(test_shadows.LAMP, points, up, bars)
+    want = test_shadows._brute(test_shadows.LAMP, bars, points)
+    said = f"{got.mean() / want.mean() - 1:+.1%} / {np.abs(got / want - 1).max():.1%}"
+    row("light: four 3 cm bars under a panel, mean / worst", said, "3 / 10 %")
+    bar = test_shadows.panel(0.6, 0.5, 1.2, 1.1, 0.03, 100, n=20.0)
+    under = np.array([[0.6, 0.5, 1.18]])
+    u, v = (np.arange(9000) + 0.5) / 9000 * 1.1 - 0.55, (np.arange(60) + 0.5) / 60 * 0.03 - 0.015
+    r2 = u[:, None] ** 2 + v[None, :] ** 2 + 0.02**2
+    true = (100 * 21 / (2 * np.pi) * (0.02 / np.sqrt(r2)) ** 21 / r2).mean()
+    row("light: cos²⁰ bar at 2 cm", f"{irradiance(bar, under, up[:1])[0] / true - 1:+.2%}", "within 5 %")
+
+
 def backwards(row: Row, times: Times, middle: Callable[[list[float]], str]) -> None:
     """The backward tools on thirty plants of two kinds."""
     from canopy.design.light.choose import choices_for, try_choice

@@ -82,13 +82,13 @@ class _Sight:
     share: Array
 
 
-_gather: ContentCache[_Sight] = ContentCache(200_000_000, lambda item: 2 * item.factors.nbytes)
+_gather: ContentCache[_Sight] = ContentCache(140_000_000, lambda item: 2 * item.factors.nbytes)
 _back: ContentCache[Array] = ContentCache(20_000_000, lambda item: item.nbytes)
-_blind: ContentCache[NDArray[np.bool_]] = ContentCache(120_000_000, lambda item: item.nbytes)
-_tile_view: ContentCache[Array] = ContentCache(80_000_000, lambda item: item.nbytes)
+_blind: ContentCache[NDArray[np.bool_]] = ContentCache(80_000_000, lambda item: item.nbytes)
+_tile_view: ContentCache[Array] = ContentCache(40_000_000, lambda item: item.nbytes)
 _on_tiles: ContentCache[Array] = ContentCache(10_000_000, lambda item: item.nbytes)
 _direct: ContentCache[Array] = ContentCache(60_000_000, lambda item: item.nbytes)
-_depths: ContentCache[Depths] = ContentCache(120_000_000, lambda item: item.nbytes)
+_depths: ContentCache[Depths] = ContentCache(60_000_000, lambda item: item.nbytes)
 
 
 class LightField:

@@ -38,8 +38,8 @@ class Rays:
 
 
 _value: ContentCache[Array] = ContentCache(30_000_000, lambda item: item.nbytes)
-_rays: ContentCache[Rays] = ContentCache(90_000_000, lambda item: item.shares.nbytes)
-_shadow: ContentCache[NDArray[np.bool_]] = ContentCache(90_000_000, lambda item: item.nbytes)
+_rays: ContentCache[Rays] = ContentCache(60_000_000, lambda item: item.shares.nbytes)
+_shadow: ContentCache[NDArray[np.bool_]] = ContentCache(60_000_000, lambda item: item.nbytes)
 
 
 def irradiance(
