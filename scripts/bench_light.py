@@ -141,7 +141,7 @@ def planted_and_shaded(row: Row) -> None:
         for level in (lambda c: c.top_m, lambda c: (c.top_m + c.bottom_m) / 2, lambda c: max(c.bottom_m - 0.03, 0.01)):
             points = np.array([(c.x_m, c.y_m, level(c)) for c in some])
             up = np.tile([0.0, 0.0, 1.0], (len(points), 1))
-            want = trace(world, points, up, 1500)[0]
+            want = trace(world, points, up, 5000)[0]
             found.append(field.at(points, up).total.sum(axis=1).mean() / want.mean() - 1)
         said = " / ".join(f"{off:+.1%}" for off in found)
         row(f"light: {name}, tops / among / below leaves", said, "3 / 15 / 15 %")

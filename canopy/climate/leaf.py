@@ -21,6 +21,7 @@ _UMOL_PER_J = 4.6
 # A leaf's absorptance for light 400-700 nm (McCree 1972), and for the heat radiation of bodies at room warmth.
 _LIGHT, _THERMAL = 0.85, 0.96
 _SIGMA, _KELVIN = 5.670e-8, 273.15
+_DRIED_C = 60.0
 _LEAF_M, _RMIN_S_M, _SHUT_S_M, _D0_PA = 0.06, 180.0, 3000.0, 1500.0
 
 
@@ -76,7 +77,7 @@ def _surplus(on: Irradiated, air: Surroundings, leaf: float, *, shut: bool) -> f
     deficit = max(0.0, saturation_pa(leaf) - saturation_pa(air.temperature_c) * air.rh_pct / 100)
     light = on.ppfd_umol_m2_s / _UMOL_PER_J * _LIGHT / 2
     stomata = _SHUT_S_M if shut else _RMIN_S_M * (light + 4.3) / (light + 0.54) * min(1 + deficit / _D0_PA, 5.0)
-    # Hotter than boiling a leaf has long dried: only the way there is of use to the search.
-    wet = humidity_ratio(min(leaf, 90.0), 100, air.altitude_m) - outside
+    # So hot a leaf has long dried, and high up water would boil: only the way there is of use to the search.
+    wet = humidity_ratio(min(leaf, _DRIED_C), 100, air.altitude_m) - outside
     vapour = 2 * density * wet / (0.93 * boundary + stomata)
     return on.absorbed_w_m2 - dry * (leaf - air.temperature_c) - HEAT_OF_EVAPORATION_J_KG * vapour

@@ -33,6 +33,11 @@ def test_a_dry_leaf_s_warmth_is_what_a_plate_s_heat_balance_gives():
     assert found == pytest.approx(dry, rel=0.1)
 
 
+def test_a_leaf_far_too_hot_high_up_is_still_computed():
+    high = Surroundings(temperature_c=54, rh_pct=5, air_speed_m_s=0.02, altitude_m=4000)
+    assert leaf_c(Irradiated(ppfd_umol_m2_s=2000, infrared_w_m2=1500), high, shut=True) > 60
+
+
 def test_leaves_warm_with_light_and_cool_with_wind_and_open_stomata():
     def at(ppfd, wind=0.3, **more):
         air = Surroundings(temperature_c=24, rh_pct=60, air_speed_m_s=wind)
