@@ -16,7 +16,7 @@ from canopy.season import Standing
 
 PPFD, DLI = "µmol/m²/s", "mol/m²/d"
 EVEN_ENOUGH, EVEN_LEAST = 0.7, 0.5
-_MODEL = "Mild Canopy light model: direct light exact over the lamp's face, walls and bodies by radiosity"
+_MODEL = "Mild Canopy light model: direct light exact over the lamp's face, walls, bodies and leaves by radiosity"
 
 
 def light_margins(here: Standing, lighting: Lighting) -> list[Margin]:
