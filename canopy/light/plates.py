@@ -212,13 +212,14 @@ class Plate:
 @dataclass(frozen=True, kw_only=True, eq=False)
 class Surface:
     """A body's faces in tiles: corners (k, 4, 3) [m], areas (k,) of what light meets there [m²]; for each side that can
-    be seen its normals (k, 3) and its reflectance.
+    be seen its normals (k, 3) and its reflectance. What tiles see is sampled ``fine`` × ``fine`` times.
     """
 
     corners: Array
     areas: Array
     normals: tuple[Array, ...]
     reflectances: tuple[float, ...]
+    fine: int = 2
 
     @cached_property
     def middles(self) -> Array:

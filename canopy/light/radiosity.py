@@ -119,11 +119,12 @@ def body_tiles(room: RoomGrid, body: Body) -> Tiles:
 
 def _cut(room: RoomGrid, body: Body) -> Tiles:
     surface = body.surface(float(room.pitch_m.mean()))
-    samples = quad_samples(surface.corners, 2).reshape(-1, 3)
+    count = surface.fine**2
+    samples = quad_samples(surface.corners, surface.fine).reshape(-1, 3)
     sides = []
     for side, normals in enumerate(surface.normals):
-        factors = gather_factors(room, 1, samples, np.repeat(normals, 4, axis=0))
-        mean = factors.reshape(len(surface.areas), 4, room.count).mean(axis=1)
+        factors = gather_factors(room, 1, samples, np.repeat(normals, count, axis=0))
+        mean = factors.reshape(len(surface.areas), count, room.count).mean(axis=1)
         if body.partition:
             mean = mean * surface.ahead(side, room.points(1)[:, 0]).any(axis=1)
         # What passes through a body goes on from wall to wall, past it: its areas are less by that.
@@ -281,7 +282,8 @@ def _coplanar(one: Body, two: Body) -> bool:
 def _between(net: Exchange, one: int, two: int, screens: list[Body], share: float) -> None:
     """Fill in what two bodies see of each other past screens; ``share`` is what does not pass through the second."""
     a, b = net.tiles[one].surface, net.tiles[two].surface
-    samples = quad_samples(a.corners, 2).reshape(-1, 3)
+    count = a.fine**2
+    samples = quad_samples(a.corners, a.fine).reshape(-1, 3)
     free = np.ones((len(a.areas), len(b.areas)), dtype=bool)
     for screen in screens:
         free &= ~screen.hides(a.middles, b.middles)
@@ -289,8 +291,8 @@ def _between(net: Exchange, one: int, two: int, screens: list[Body], share: floa
         shown = free & a.ahead(side, b.middles).T
         if not shown.any():
             continue
-        factors = polygon_factors(samples, np.repeat(normals, 4, axis=0), b.corners)
-        area = factors.reshape(len(a.areas), 4, -1).mean(axis=1) * a.areas[:, None]
+        factors = polygon_factors(samples, np.repeat(normals, count, axis=0), b.corners)
+        area = factors.reshape(len(a.areas), count, -1).mean(axis=1) * a.areas[:, None]
         for face in range(len(b.normals)):
             block = share * area * (shown & b.ahead(face, a.middles))
             rows, cols = net.nodes(one, side), net.nodes(two, face)
