@@ -31,7 +31,7 @@ from canopy.light.leaves import (
 )
 from canopy.light.mirrors import images, mirror_patches, mirrored_light
 from canopy.light.parts import Scene
-from canopy.light.passing import irradiance
+from canopy.light.passing import FEW_SPOTS, SPOTS, irradiance
 from canopy.light.plates import Body, quad_samples
 from canopy.light.polygons import polygon_factors
 from canopy.light.radiosity import Exchange, Tiles, exchange, opaque, solve
@@ -248,14 +248,14 @@ class LightField:
         return found
 
     def _find(self, points: Array, facing: Array, place: bytes, crowns: tuple[Crown, ...]) -> PointLight:
-        lamps = len(self.scene.emitters)
+        lamps, closely = len(self.scene.emitters), self.scene.pieces > 1
         direct = np.zeros((len(points), lamps))
         for number, emitter in enumerate(self.scene.emitters):
             shading = in_the_way(emitter, self._bodies)
-            direct[:, number] = _at(place, emitter, shading, crowns, points, facing)
+            direct[:, number] = _at(place, emitter, shading, crowns, points, facing, closely)
             for image in self._images[number]:
                 through = image.through(self.scene, crowns)
-                direct[:, number] += _at(place, image.emitter, image.shading, through, points, facing)
+                direct[:, number] += _at(place, image.emitter, image.shading, through, points, facing, closely)
         reflected = self._reflected(points, facing, place, crowns) if lamps else direct.copy()
         return PointLight(direct=direct, reflected=reflected)
 
@@ -368,11 +368,14 @@ def _at(
     crowns: tuple[Crown, ...],
     points: Array,
     normals: Array,
+    closely: bool,
 ) -> Array:
     """A lamp's direct light at points past bodies and through crowns, kept."""
     spot = place, leaves_key(crowns)
-    key = spot, _lamp_key(emitter, shading)
-    return _direct.get(key, partial(irradiance, emitter, points, normals, shading, crowns, place=spot))
+    key = spot, _lamp_key(emitter, shading), closely
+    spots = SPOTS if closely else FEW_SPOTS
+    find = partial(irradiance, emitter, points, normals, shading, crowns, edges=closely, spots=spots, place=spot)
+    return _direct.get(key, find)
 
 
 def _tile_light(emitter: Emitter, tiles: Tiles, side: int, screens: list[Body]) -> Array:
@@ -427,15 +430,15 @@ def _find_wall_direct(room: RoomGrid, fine: int, emitter: Emitter, others: Seque
     points = room.points(fine).reshape(-1, 3)
     normals = np.repeat(room.normals, fine * fine, axis=0)
     spot = hashlib.blake2b(repr((room, fine)).encode(), digest_size=16).digest()
-    out = irradiance(emitter, points, normals, others, edges=False, place=(spot, b""))
+    spots = SPOTS if fine > 1 else FEW_SPOTS
+    out = irradiance(emitter, points, normals, others, edges=False, spots=spots, place=(spot, b""))
     piece = float(room.pitch_m.max()) / fine
     close = np.flatnonzero(distance_to(emitter.plate, points) < 2 * piece)
     if len(close):
         u, v = (np.repeat(step, fine * fine, axis=0)[close] / fine for step in room.sides)
         steps = (np.arange(_CLOSE) + 0.5) / _CLOSE - 0.5
         shifted = [points[close] + a * u + b * v for a in steps for b in steps]
-        samples = irradiance(
-            emitter, np.concatenate(shifted), np.tile(normals[close], (len(shifted), 1)), others, edges=False
-        )
+        facing, near = np.tile(normals[close], (len(shifted), 1)), (b"close" + spot, b"")
+        samples = irradiance(emitter, np.concatenate(shifted), facing, others, edges=False, spots=spots, place=near)
         out[close] = samples.reshape(len(shifted), -1).mean(axis=0)
     return out.reshape(room.count, fine * fine)

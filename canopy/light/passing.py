@@ -21,7 +21,9 @@ from canopy.light.room import Matrix
 
 Array = NDArray[np.float64]
 # Spots of a lamp: to begin with, and where a shadow's edge crosses it.
-_SPOTS, _EDGE_SPOTS = 64, 384
+SPOTS, _EDGE_SPOTS = 64, 384
+# While something is dragged fewer will do.
+FEW_SPOTS = 24
 _CHUNK = 1_000_000
 # What tells the points, and the leaves before them, from others; without it nothing is kept.
 Place = tuple[bytes, bytes]
@@ -50,6 +52,7 @@ def irradiance(
     crowns: Sequence[Crown] = (),
     *,
     edges: bool = True,
+    spots: int = SPOTS,
     place: Place | None = None,
 ) -> Array:
     """Give the PPFD that comes straight from one lamp.
@@ -62,6 +65,7 @@ def irradiance(
     bodies : what may stand in the way
     crowns : what may weaken the light; a point inside one is shaded by what lies between it and the lamp
     edges : look more closely where a shadow's edge crosses the lamp
+    spots : how many spots of the lamp's face are weighed to begin with
     place : what tells the points, and the leaves, from others; nothing is kept without it
 
     Returns
@@ -82,12 +86,12 @@ def irradiance(
         )
 
     def find() -> Rays:
-        return _cast(emitter, points, normals, leaves, _SPOTS)
+        return _cast(emitter, points, normals, leaves, spots)
 
-    rays = find() if place is None else _rays.get((place, emitter.key), find)
+    rays = find() if place is None else _rays.get((place, emitter.key, spots), find)
     opaque, clear = [body for body in near if not body.passes], [body for body in near if body.passes]
-    hidden = _hidden(emitter, opaque, points, _SPOTS, place)
-    shares = _dimmed(emitter, clear, points, _SPOTS, rays.shares)
+    hidden = _hidden(emitter, opaque, points, spots, place)
+    shares = _dimmed(emitter, clear, points, spots, rays.shares)
     if hidden is None:
         return np.asarray(rays.value * shares.sum(axis=1))
     out = rays.value * np.einsum("ns,ns->n", shares, ~hidden, dtype=np.float32, casting="unsafe")
@@ -117,7 +121,7 @@ def passing_share(emitter: Emitter, crowns: Sequence[Crown], points: Array, norm
     -------
     ndarray : shape (n,), 0..1; 1 where the lamp gives nothing anyway
     """
-    rays = _cast(emitter, points, normals, leafy(crowns), _SPOTS)
+    rays = _cast(emitter, points, normals, leafy(crowns), SPOTS)
     return np.asarray(np.where(rays.value > 0, rays.shares.sum(axis=1), 1.0))
 
 
@@ -162,7 +166,7 @@ def _hidden(
     out: NDArray[np.bool_] | None = None
     for body in bodies:
         find = partial(_behind, body, points, samples)
-        shadow = find() if place is None else _shadow.get((place[0], emitter.key, body.key), find)
+        shadow = find() if place is None else _shadow.get((place[0], emitter.key, body.key, spots), find)
         if len(shadow):
             out = shadow if out is None else out | shadow
     return out
