@@ -147,7 +147,7 @@ def evaluate_standing(
         + path_margins(space, air, paths)
         + pressure_margins(space, air)
         + stir_margins(here)
-        + _warmth(here, air, quality)
+        + _warmth(here, light, air)
         + climate_notes(here, air)
         + power_margins(plan, space, run, load)
     )
@@ -164,7 +164,7 @@ def evaluate_standing(
     )
 
 
-def _warmth(here: Standing, air: Breathing, quality: Quality) -> list[Margin]:
+def _warmth(here: Standing, light: Lighting, air: Breathing) -> list[Margin]:
     """Leaves near lamps, in the air of the lit hours and what moves it at each plant."""
     if not here.plants or not here.space.fixtures:
         return []
@@ -175,7 +175,7 @@ def _warmth(here: Standing, air: Breathing, quality: Quality) -> list[Margin]:
         air_speed_m_s=moved.mean_m_s,
         altitude_m=here.around.altitude_m,
     )
-    return warmth_margins(here, around, {item.plant.id: item.speed_m_s for item in moved.plants}, quality)
+    return warmth_margins(here, light, around, {item.plant.id: item.speed_m_s for item in moved.plants})
 
 
 def _begin(here: Standing) -> list[Margin]:

@@ -11,7 +11,7 @@ from __future__ import annotations
 import hashlib
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
-from functools import lru_cache, partial
+from functools import cached_property, lru_cache, partial
 from itertools import pairwise
 
 import numpy as np
@@ -274,9 +274,18 @@ class Shared:
         -------
         ndarray : shape (n, shared)
         """
-        order = np.argsort(self.of, kind="stable")
-        starts = np.searchsorted(self.of[order], np.arange(len(self.middles)))
-        return np.asarray(np.add.reduceat(values[:, order], starts, axis=1), dtype=np.float64)
+        if len(self.middles) == len(self.of):
+            # Nothing is shared: every patch stands for itself, in another order.
+            return np.asarray(values[:, self._order], dtype=np.float64)
+        return np.asarray(np.add.reduceat(values[:, self._order], self._starts, axis=1), dtype=np.float64)
+
+    @cached_property
+    def _order(self) -> Index:
+        return np.argsort(self.of, kind="stable")
+
+    @cached_property
+    def _starts(self) -> Index:
+        return np.searchsorted(self.of[self._order], np.arange(len(self.middles)))
 
 
 def shared_patches(room: RoomGrid, crowns: Sequence[Crown]) -> Shared:

@@ -12,11 +12,12 @@ from numpy.typing import NDArray
 from canopy.climate.canopy_gas import DEADLY_C, Surroundings
 from canopy.climate.leaf import Irradiated, leaf_c
 from canopy.evaluate.light.headroom import nearest_point
-from canopy.evaluate.light.lighting import crowns_of
+from canopy.evaluate.light.lighting import Lighting, crowns_of
 from canopy.evaluate.light.margins import PPFD
+from canopy.light.passing import irradiance
 from canopy.light.photometry import drawn_power, ppf
 from canopy.light.polygons import polygon_factors
-from canopy.light.scene import DEFAULT, Quality, emitter_of, field_of, weights
+from canopy.light.scene import emitter_of, weights
 from canopy.margin import Amount, Margin, Step, Working, judge_most, sentence
 from canopy.plan.document import Fixture
 from canopy.season import Growing, Standing
@@ -71,29 +72,32 @@ class NearestLeaf:
 
 
 def nearest_leaves(
-    here: Standing, air: Surroundings, speeds: Mapping[str, float], quality: Quality = DEFAULT
+    here: Standing, lighting: Lighting, air: Surroundings, speeds: Mapping[str, float]
 ) -> Iterator[NearestLeaf]:
-    """Find the warmest leaf near each lamp that is on.
+    """Find the leaf nearest to each lamp that is on.
 
     Parameters
     ----------
     here : the space on a day
+    lighting : its computed light
     air : its air by day
     speeds : air at each plant by its id [m/s]; that of ``air`` where it is not named
-    quality : how finely to cut the walls
 
     Returns
     -------
     iterator of NearestLeaf : none for lamps further than 1.5 m from all leaves
+
+    Notes
+    -----
+    The lamp's own light falls straight on a leaf that faces it; of the other lamps, windows and walls it gets what the
+    plant's top gets.
     """
     space = here.space
     if not here.plants or air.temperature_c > DEADLY_C:
         return
-    field, share = field_of(space, quality, crowns_of(here)), weights(space, here.day)
-    size = np.array([space.size.width_m, space.size.depth_m, space.size.height_m])
+    share, on_plant = weights(space, here.day), {light.plant.id: light for light in lighting.plants}
     crowns = crowns_of(here)
     middles, radii = np.array([crown.middle for crown in crowns]), np.array([crown.radius_m for crown in crowns])
-    near = []
     for number, lamp in enumerate(space.fixtures):
         if not lamp.enabled or lamp.dim <= 0:
             continue
@@ -102,18 +106,20 @@ def nearest_leaves(
         plant, leaf, facing, gap = min(
             ((here.plants[k], *nearest_point(lamp, here.plants[k])) for k in closest), key=lambda item: item[3]
         )
+        emitter, light = emitter_of(lamp), on_plant[plant.id]
         # What lies behind the lamp's face is not lit by it.
-        ahead = float(emitter_of(lamp).plate.local(leaf[None])[0, 2])
-        if gap <= _NEAR_M and (ahead > 0 or emitter_of(lamp).both_sides):
-            near.append((number, lamp, plant, np.clip(leaf, 1e-3, size - 1e-3), facing, gap))
-    if not near:
-        return
-    light = field.at(np.array([item[3] for item in near]), np.array([item[4] for item in near]))
-    for row, (number, lamp, plant, leaf, facing, gap) in enumerate(near):
-        falls = float((light.total[row] * share).sum())
-        on = _on_leaf(lamp, leaf[None], facing[None], falls, float(light.direct[row, number] * share[number]), air)
-        around = replace(air, air_speed_m_s=speeds.get(plant.id, air.air_speed_m_s))
-        yield NearestLeaf(fixture=lamp, plant=plant, distance_m=gap, on=on, air=around)
+        if gap > _NEAR_M or (float(emitter.plate.local(leaf[None])[0, 2]) <= 0 and not emitter.both_sides):
+            continue
+        direct = float(irradiance(emitter, leaf[None], facing[None])[0] * share[number])
+        own = light.by_source_umol_m2_s[number]
+        falls = direct + light.ppfd_umol_m2_s - own * (1 - light.reflected_share)
+        yield NearestLeaf(
+            fixture=lamp,
+            plant=plant,
+            distance_m=gap,
+            on=_on_leaf(lamp, leaf[None], facing[None], falls, direct, air),
+            air=replace(air, air_speed_m_s=speeds.get(plant.id, air.air_speed_m_s)),
+        )
 
 
 def _on_leaf(lamp: Fixture, leaf: Array, facing: Array, falls: float, direct: float, air: Surroundings) -> Irradiated:
@@ -137,23 +143,21 @@ def _on_leaf(lamp: Fixture, leaf: Array, facing: Array, falls: float, direct: fl
     )
 
 
-def warmth_margins(
-    here: Standing, air: Surroundings, speeds: Mapping[str, float], quality: Quality = DEFAULT
-) -> list[Margin]:
+def warmth_margins(here: Standing, lighting: Lighting, air: Surroundings, speeds: Mapping[str, float]) -> list[Margin]:
     """Judge the warmest leaf near a lamp.
 
     Parameters
     ----------
     here : the space on a day
+    lighting : its computed light
     air : its air by day
     speeds : air at each plant by its id [m/s]
-    quality : how finely to cut the walls
 
     Returns
     -------
     list of Margin : one, or none without lamps near leaves
     """
-    found = list(nearest_leaves(here, air, speeds, quality))
+    found = list(nearest_leaves(here, lighting, air, speeds))
     if not found:
         return []
     worst = max(found, key=lambda leaf: leaf.strain)

@@ -8,8 +8,10 @@ from canopy.climate.canopy_gas import Surroundings
 from canopy.climate.leaf import Irradiated, leaf_c
 from canopy.evaluate import evaluate_space
 from canopy.evaluate.light.headroom import nearest_point
+from canopy.evaluate.light.lighting import crowns_of, lighting
 from canopy.evaluate.light.warmth import LIMIT_C, nearest_leaves
 from canopy.library import fixtures
+from canopy.light.scene import POINTS, field_of, weights
 from canopy.plan.changes import Add, Change
 from canopy.plan.edit import apply
 from canopy.season import standing_of
@@ -54,17 +56,30 @@ def _with_lamp(plan, class_id, **place):
     return apply(plan, "box", [*old, Add(collection="fixtures", parts=(lamp,), prefix="lamp")])
 
 
+def _nearest(plan):
+    here = standing_of(plan.spaces[0], DAY)
+    return list(nearest_leaves(here, lighting(here, with_map=False), AIR, {}))
+
+
+def test_the_light_on_the_nearest_leaf_is_about_what_the_field_gives_there(small_plan):
+    for leaf in _nearest(small_plan):
+        here = standing_of(small_plan.spaces[0], DAY)
+        at, facing, _ = nearest_point(leaf.fixture, leaf.plant)
+        field = field_of(here.space, POINTS, crowns_of(here)).at(at[None], facing[None]).total
+        assert leaf.on.ppfd_umol_m2_s == pytest.approx(float((field @ weights(here.space, DAY))[0]), rel=0.2)
+
+
 def test_a_hot_lamp_burns_what_an_equally_bright_cool_one_does_not(small_plan):
     top = max(plant.top_m for plant in standing_of(small_plan.spaces[0], DAY).plants)
     hot = _with_lamp(small_plan, "hps-400", z_m=top + 0.2, y_m=0.3)
     far = _with_lamp(small_plan, "hps-400", z_m=1.2, y_m=0.3)
     warm = {}
     for name, plan in (("near", hot), ("far", far)):
-        (leaf,) = nearest_leaves(standing_of(plan.spaces[0], DAY), AIR, {})
+        (leaf,) = _nearest(plan)
         warm[name] = leaf
     assert warm["near"].open_c > warm["far"].open_c + 3
     assert warm["near"].on.infrared_w_m2 > 100
-    (cool,) = nearest_leaves(standing_of(_with_lamp(small_plan, "board-65", z_m=top + 0.3).spaces[0], DAY), AIR, {})
+    (cool,) = _nearest(_with_lamp(small_plan, "board-65", z_m=top + 0.3))
     assert cool.on.infrared_w_m2 == 0
     assert cool.open_c < 27
 
