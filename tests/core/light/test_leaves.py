@@ -66,7 +66,7 @@ def test_planted_spaces_agree_with_traced_paths(name):
     field = _field(rho, crowns, (lamp,))
     world = World(SIZE, rho, [lamp], crowns=crowns, omega=LEAF_ALBEDO)
     some = crowns if len(crowns) < 6 else [crowns[k] for k in range(0, len(crowns), len(crowns) // 5)]
-    for height, within, paths in ((lambda c: c.top_m, 0.03, 700), (lambda c: max(c.bottom_m - 0.03, 0.01), 0.15, 900)):
+    for height, within, paths in ((lambda c: c.top_m, 0.03, 400), (lambda c: max(c.bottom_m - 0.03, 0.01), 0.15, 600)):
         points = np.array([(c.x_m, c.y_m, height(c)) for c in some])
         got, (want, error) = field.at(points, _up(points)).total.sum(axis=1), trace(world, points, _up(points), paths)
         # The trace's own error, twice, comes on top.
@@ -131,7 +131,7 @@ def test_many_crowns_are_joined_for_the_balance_and_take_as_much():
     world = World(SIZE, WHITE, [LAMP], crowns=many, omega=LEAF_ALBEDO)
     got, (want, error) = (
         field.at(points, _up(points)).total.sum(axis=1),
-        trace(world, points, _up(points), 300),
+        trace(world, points, _up(points), 150),
     )
     assert got.mean() == pytest.approx(want.mean(), rel=0.03 + 2 * np.sqrt((error**2).sum()) / want.sum())
 
