@@ -131,11 +131,7 @@ def depth(crowns: Sequence[Crown], here: Array, there: Array) -> Matrix:
     -------
     ndarray : shape (n, m), optical depth
     """
-    shape = (len(here), len(there))
-    total = np.zeros(shape[0] * shape[1], dtype=np.float32)
-    for where, part in _each(crowns, here, there):
-        total[where] += part
-    return total.reshape(shape)
+    return depths(crowns, here, there).total
 
 
 def _each(crowns: Sequence[Crown], here: Array, there: Array) -> Iterator[tuple[Index, Matrix]]:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 from canopy.evaluate import SpaceReport
 from canopy.margin import Verdict
@@ -12,11 +12,10 @@ from canopy.plan import Space
 from canopy.plan.changes import Collection
 from canopy_web.forms.part import PartForm
 
-if TYPE_CHECKING:
-    from canopy_web.workspace.where import Where
-
+# Where a request is (`canopy_web.workspace.where.Where`, which names the station's record in its turn).
+Place = Any
 # Fills what a tab's template shows; the third are forms that were refused, by key.
-Fill = Callable[["Where", SpaceReport, Mapping[str, Any]], dict[str, Any]]
+Fill = Callable[[Place, SpaceReport, Mapping[str, Any]], dict[str, Any]]
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -30,13 +29,13 @@ class Tab:
 
 
 # Makes the form of a part: the place, the part as the page showed it, and what was sent.
-PartFormOf = Callable[["Where", Any, Any], PartForm]
+PartFormOf = Callable[[Place, Any, Any], PartForm]
 
 
 def plain(form: type[PartForm]) -> PartFormOf:
     """Make forms straight over a part's own record."""
 
-    def make(where: Where, part: Any, data: Any = None) -> PartForm:
+    def make(where: Place, part: Any, data: Any = None) -> PartForm:
         return form(part.model_dump(mode="json"), data, system=where.system, prefix=part.id)
 
     return make

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
+from dataclasses import replace
 from math import hypot
 
 import numpy as np
@@ -10,7 +11,7 @@ from numpy.typing import NDArray
 
 from canopy.evaluate.light.lighting import crown_of
 from canopy.light.scene import emitter_of
-from canopy.margin import Amount, Margin, Step, Working, judge_least, sentence
+from canopy.margin import Amount, Margin, Step, Verdict, Working, judge_least, sentence
 from canopy.plan.document import Fixture, Space
 from canopy.plan.levels import roof_m, shines_down
 from canopy.season import Growing, Standing
@@ -98,30 +99,51 @@ def side_margins(here: Standing) -> Iterator[Margin]:
 
 
 def _aside(fixture: Fixture, plant: Growing, there: float) -> Margin:
-    need, name = fixture.spec.min_distance_m, plant.crop.name
+    name, lamp = plant.crop.name, fixture.spec.name
+    words: dict[Verdict, str] = {
+        "short": f"Leaves of {name} are {{there}} from {lamp} beside them; keep {{need}}."
+        if there > 0
+        else f"{name} grows into {lamp}: move one of them.",
+        "tight": f"Leaves of {name} are {{there}} from {lamp} beside them: they will soon grow too close.",
+        "good": f"Leaves of {name} are {{there}} from {lamp} beside them.",
+    }
+    gap = Step(symbol="a", meaning=f"{name} to {lamp}", amount=Amount(value=there, unit="length"))
+    margin = _distance(
+        ("light.clearance-side", "Distance to lamps beside plants"),
+        (fixture, plant, there),
+        words,
+        ("a = from the lamp's face to the nearest leaf of the crown, taken as an ellipsoid", (gap,)),
+    )
+    certainty = "As good as the plant's height and spread are known."
+    return replace(margin, mendable=False, working=replace(margin.working, certainty=certainty))
+
+
+def _distance(
+    named: tuple[str, str],
+    between: tuple[Fixture, Growing, float],
+    words: Mapping[Verdict, str],
+    worked: tuple[str, tuple[Step, ...]],
+) -> Margin:
+    """Judge how far leaves are from a lamp against the least distance of its class."""
+    (key, title), (fixture, plant, there), (formula, steps) = named, between, worked
+    need = fixture.spec.min_distance_m
     verdict = judge_least(there, need, tight=1.15)
     amounts = {"there": Amount(value=there, unit="length"), "need": Amount(value=need, unit="length")}
-    words = {
-        "short": f"Leaves of {name} are {{there}} from {fixture.spec.name} beside them; keep {{need}}."
-        if there > 0
-        else f"{name} grows into {fixture.spec.name}: move one of them.",
-        "tight": f"Leaves of {name} are {{there}} from {fixture.spec.name} beside them: they will soon grow too close.",
-        "good": f"Leaves of {name} are {{there}} from {fixture.spec.name} beside them.",
-    }
     return Margin(
-        id="light.clearance-side",
+        id=key,
         station="light",
-        title="Distance to lamps beside plants",
+        title=title,
         parts=(fixture.id, plant.id),
         verdict=verdict,
+        mendable=verdict == "short",
         need=sentence("at least {need}", **amounts),
         there=sentence("{there}", **amounts),
         why=sentence(words[verdict], **amounts),
         working=Working(
-            formula="a = from the lamp's face to the nearest leaf of the crown, taken as an ellipsoid",
-            steps=(Step(symbol="a", meaning=f"{name} to {fixture.spec.name}", amount=amounts["there"]),),
+            formula=formula,
+            steps=steps,
             source="Least distance of this class of lamp; the maker's own figure goes first",
-            certainty="As good as the plant's height and spread are known.",
+            certainty="As good as the tape measure.",
         ),
     )
 
@@ -208,35 +230,22 @@ def _headroom(here: Standing, fixture: Fixture, plant: Growing) -> Margin:
 
 
 def _clearance(fixture: Fixture, plant: Growing) -> Margin:
-    there, need = fixture.z_m - plant.top_m, fixture.spec.min_distance_m
-    verdict = judge_least(there, need, tight=1.15)
-    amounts = {"there": Amount(value=there, unit="length"), "need": Amount(value=need, unit="length")}
-    name = plant.crop.name
-    words = {
-        "short": f"{name} is {{there}} below {fixture.spec.name}; keep {{need}}."
+    there, name, lamp = fixture.z_m - plant.top_m, plant.crop.name, fixture.spec.name
+    words: dict[Verdict, str] = {
+        "short": f"{name} is {{there}} below {lamp}; keep {{need}}."
         if there > 0
-        else f"{name} reaches past {fixture.spec.name}: raise the lamp or move one of them.",
-        "tight": f"{name} is {{there}} below {fixture.spec.name}: it will soon grow too close.",
-        "good": f"{name} is {{there}} below {fixture.spec.name}.",
+        else f"{name} reaches past {lamp}: raise the lamp or move one of them.",
+        "tight": f"{name} is {{there}} below {lamp}: it will soon grow too close.",
+        "good": f"{name} is {{there}} below {lamp}.",
     }
-    return Margin(
-        id="light.clearance",
-        station="light",
-        title="Distance to the lamp",
-        parts=(fixture.id, plant.id),
-        verdict=verdict,
-        mendable=verdict == "short",
-        need=sentence("at least {need}", **amounts),
-        there=sentence("{there}", **amounts),
-        why=sentence(words[verdict], **amounts),
-        working=Working(
-            formula="clear = lamp's face − (stand + pot + plant)",
-            steps=(
-                Step(symbol="lamp", meaning=fixture.spec.name, amount=Amount(value=fixture.z_m, unit="length")),
-                Step(symbol="top", meaning=name, amount=Amount(value=plant.top_m, unit="length")),
-                Step(symbol="clear", meaning="between them", amount=amounts["there"]),
-            ),
-            source="Least distance of this class of lamp; the maker's own figure goes first",
-            certainty="As good as the tape measure.",
-        ),
+    steps = (
+        Step(symbol="lamp", meaning=lamp, amount=Amount(value=fixture.z_m, unit="length")),
+        Step(symbol="top", meaning=name, amount=Amount(value=plant.top_m, unit="length")),
+        Step(symbol="clear", meaning="between them", amount=Amount(value=there, unit="length")),
+    )
+    return _distance(
+        ("light.clearance", "Distance to the lamp"),
+        (fixture, plant, there),
+        words,
+        ("clear = lamp's face − (stand + pot + plant)", steps),
     )
