@@ -6,15 +6,13 @@ import re
 from dataclasses import dataclass
 from typing import Literal
 
-from canopy.quantities import KINDS, magnitude, number, show, significant
+from canopy.quantities import KINDS, Reader, magnitude, number, reader_of, show, significant
+from canopy.quantities.reader import LIGHT_DOUBT, PPF, PPFD
 
 Verdict = Literal["short", "tight", "good", "over", "unknown"]
 Station = Literal["space", "crops", "light", "air", "climate", "power"]
 # Worst first: what is short hurts first, then what is too much, then what is close.
 ORDER: tuple[Verdict, ...] = ("short", "over", "tight", "unknown", "good")
-
-
-_PPFD = "µmol/m²/s"
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -26,33 +24,53 @@ class Amount:
     high: float | None = None
     decimals: int | None = None
 
-    def text(self, system: str = "metric") -> str:
+    def text(self, reader: str | Reader = "metric") -> str:
         """Write the amount.
 
         Parameters
         ----------
-        system : "metric" or "us"
+        reader : "metric", "us", or how a person reads figures, light among them
 
         Returns
         -------
-        str : such as "46 cm" or "12–17 mol/m²/d"
+        str : such as "46 cm", "12–17 mol/m²/d" or "1510 fc"
         """
+        who = reader_of(reader)
         kind = KINDS.get(self.unit)
         if kind:
             if self.high is None:
-                return show(self.value, kind, system)
-            return f"{magnitude(self.value, kind, system)}–{show(self.high, kind, system)}"
-        body = self._plain(self.value)
+                return show(self.value, kind, who.system)
+            return f"{magnitude(self.value, kind, who.system)}–{show(self.high, kind, who.system)}"
+        if self.unit == LIGHT_DOUBT:
+            return who.light.doubt_text
+        if self.unit == PPF and not who.light.is_photons:
+            return who.light.output(self.value)
+        body = self._plain(self.value, who)
         if self.high is not None:
-            body += f"–{self._plain(self.high)}"
-        if self.unit in ("%", "") or not self.unit:
-            return body + ("\u00a0%" if self.unit == "%" else "")
-        return f"{body}\u00a0{self.unit}"
+            body += f"–{self._plain(self.high, who)}"
+        unit = who.light.symbol if self.unit == PPFD else self.unit
+        if unit in ("%", "") or not unit:
+            return body + ("\u00a0%" if unit == "%" else "")
+        return f"{body}\u00a0{unit}"
 
-    def _plain(self, value: float) -> str:
-        if self.unit == _PPFD and 0 < value < 1:
-            # Less than that no leaf can use, and no model knows.
-            return "under 1"
+    def worked(self, reader: str | Reader = "metric") -> str:
+        """Write the amount as a working needs it: light that is read in another unit beside its photons.
+
+        Parameters
+        ----------
+        reader : "metric", "us", or how a person reads figures
+
+        Returns
+        -------
+        str : such as "1510 fc = 243 µmol/m²/s"
+        """
+        who = reader_of(reader)
+        mine, photons = self.text(who), self.text(who.system)
+        return mine if mine == photons or self.unit == LIGHT_DOUBT else f"{mine} = {photons}"
+
+    def _plain(self, value: float, who: Reader) -> str:
+        if self.unit == PPFD:
+            return who.light.number(value, self.decimals)
         return significant(value) if self.decimals is None else number(value, self.decimals)
 
 
@@ -63,19 +81,19 @@ class Sentence:
     text: str
     amounts: tuple[tuple[str, Amount], ...] = ()
 
-    def say(self, system: str = "metric") -> str:
+    def say(self, reader: str | Reader = "metric") -> str:
         """Write the sentence out.
 
         Parameters
         ----------
-        system : "metric" or "us"
+        reader : "metric", "us", or how a person reads figures
 
         Returns
         -------
         str : the sentence
         """
         known = dict(self.amounts)
-        return re.sub(r"\{(\w+)\}", lambda found: known[found[1]].text(system), self.text)
+        return re.sub(r"\{(\w+)\}", lambda found: known[found[1]].text(reader), self.text)
 
 
 def sentence(text: str, **amounts: Amount) -> Sentence:
@@ -104,18 +122,18 @@ class Step:
     amount: Amount
     aside: Amount | None = None
 
-    def means(self, system: str = "metric") -> str:
+    def means(self, reader: str | Reader = "metric") -> str:
         """Write what it means.
 
         Parameters
         ----------
-        system : "metric" or "us"
+        reader : "metric", "us", or how a person reads figures
 
         Returns
         -------
         str : the meaning, with its amount where it has one
         """
-        return self.meaning if self.aside is None else f"{self.meaning} {self.aside.text(system)}"
+        return self.meaning if self.aside is None else f"{self.meaning} {self.aside.text(reader)}"
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -135,6 +135,7 @@ _FINDERS: dict[str, Finder] = {
     "light.ppfd": mend_window,
     "light.limit": mend_limit,
     "light.evenness": mend_evenness,
+    "light.net": mend_evenness,
     "light.clearance": mend_clearance,
     "light.hours": mend_hours,
     "air.flow": mend_flow,

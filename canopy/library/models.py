@@ -172,7 +172,11 @@ class StageTargets(Record):
 
 
 class Crop(Record):
-    """A crop with its stages in order."""
+    """A crop with its stages in order.
+
+    ``first_fruit_m`` is how high above the pot's rim the first flower or fork that fruits usually sits, where leaves
+    below it are taken off in practice; it is as sure as the crop's form (its height and spread).
+    """
 
     id: Id
     name: Name
@@ -185,6 +189,7 @@ class Crop(Record):
     harvest: Literal["once", "cut-again", "picking", "transplant", "keep"]
     habit: Habit = "stand"
     pot_height_m: Annotated[float, Field(gt=0, le=1.5)] = 0.12
+    first_fruit_m: Annotated[float, Field(gt=0, le=2)] | None = None
     note: Annotated[str, Field(max_length=600)] = ""
     copied_from: str = ""
     stages: tuple[StageTargets, ...] = Field(min_length=1, max_length=7)
@@ -278,10 +283,11 @@ class Band(Record):
 
 
 class FixtureClass(Record):
-    """A generic class of grow light."""
+    """A generic class of grow light; ``price`` spans what shops ask for its like, in euro or dollar of 2026."""
 
     id: Id
     spec: FixtureSpec
+    price: Window
     note: str = ""
     cited: Cited
 

@@ -18,7 +18,9 @@ class Crown:
     """A plant's crown: its middle [m], its lowest and highest leaves [m], its radius [m], and the way it faces.
 
     A crown that faces outward is a disc of that radius at its outer end, ``reach_m`` beyond the middle. Its leaves
-    (``lai`` over its own ground, ``extinction`` k) weaken light that passes through; none with ``lai`` 0.
+    (``lai`` over its own ground, ``extinction`` k) weaken light that passes through; none with ``lai`` 0. A crown that
+    ``climbs`` has its leaves on its flank all the way down: on the side that faces ``away`` from a wall or trellis, all
+    round where that is (0, 0).
     """
 
     x_m: float
@@ -30,6 +32,8 @@ class Crown:
     reach_m: float = 0.0
     lai: float = 0.0
     extinction: float = 0.6
+    climbs: bool = False
+    away: tuple[float, float] = (0.0, 0.0)
 
     @cached_property
     def middle(self) -> Array:
@@ -67,7 +71,7 @@ class Crown:
 
 
 def leaf_points(crown: Crown, size_m: tuple[float, float, float]) -> Array:
-    """Give the points that stand for a crown's outer face: its middle and six round it.
+    """Give the points that stand for a crown's outer face.
 
     Parameters
     ----------
@@ -75,13 +79,16 @@ def leaf_points(crown: Crown, size_m: tuple[float, float, float]) -> Array:
 
     Returns
     -------
-    ndarray : shape (7, 3) [m]
+    ndarray : shape (7, 3): its middle and six round it; of a climber seven down its flank, from the tip to the lowest
+        leaves, each for a seventh of its height [m]
     """
     angle = np.arange(6) / 6 * 2 * np.pi
     ring = _RING * crown.radius_m
     a = np.concatenate([[0.0], ring * np.cos(angle)])
     b = np.concatenate([[0.0], ring * np.sin(angle)])
-    if crown.upward:
+    if crown.climbs:
+        points = _flank(crown)
+    elif crown.upward:
         points = np.stack([crown.x_m + a, crown.y_m + b, np.full(POINTS_PER_CROWN, crown.top_m)], axis=1)
     else:
         way = np.array(crown.facing)
@@ -90,3 +97,37 @@ def leaf_points(crown: Crown, size_m: tuple[float, float, float]) -> Array:
         points = middle + a[:, None] * side + b[:, None] * np.array([0.0, 0.0, 1.0])
     limit = np.array(size_m)
     return np.asarray(np.clip(points, 1e-3, limit - 1e-3))
+
+
+def leaf_normals(crown: Crown) -> tuple[Array, Array]:
+    """Give the two ways that leaves at a crown's points can turn to the light.
+
+    Returns
+    -------
+    (ndarray, ndarray) : unit vectors, shape (7, 3) each: the way the crown faces; and, of a climber, outward from its
+        stem, of another crown the same again
+    """
+    first = np.tile(np.array(crown.facing), (POINTS_PER_CROWN, 1))
+    return first, _outward(crown) if crown.climbs else first
+
+
+# Each point of a flank is turned by the golden angle from the one above it, so that seven see all sides.
+_GOLDEN = np.pi * (3 - np.sqrt(5))
+_DOWN = (np.arange(POINTS_PER_CROWN) + 0.5) / POINTS_PER_CROWN
+
+
+def _outward(crown: Crown) -> Array:
+    turn = _GOLDEN * np.arange(POINTS_PER_CROWN)
+    if crown.away == (0.0, 0.0):
+        return np.stack([np.cos(turn), np.sin(turn), np.zeros(POINTS_PER_CROWN)], axis=1)
+    # Against a wall: up to 60 degrees to either side of straight away from it.
+    swing = np.radians(60) * np.sin(turn) + np.arctan2(crown.away[1], crown.away[0])
+    return np.stack([np.cos(swing), np.sin(swing), np.zeros(POINTS_PER_CROWN)], axis=1)
+
+
+def _flank(crown: Crown) -> Array:
+    wide = crown.radius_m * np.sqrt(1 - (1 - 2 * _DOWN) ** 2)
+    z = crown.top_m - _DOWN * (crown.top_m - crown.bottom_m)
+    points = np.array([crown.x_m, crown.y_m, 0.0]) + wide[:, None] * _outward(crown)
+    points[:, 2] = z
+    return np.asarray(points)

@@ -16,7 +16,6 @@ from canopy.library.loader import DATA
 from canopy.plan.document import Fixture
 
 Array = NDArray[np.float64]
-LUX_PER_FOOT_CANDLE = 10.764
 # K_m N_A h c: lumens of a photon stream per µmol/s, at V = 1 and wavelength 1 m. CODATA 2018 (exact since 2019).
 _LUMEN_M_PER_UMOL = 683.0 * 6.02214076e23 * 6.62607015e-34 * 299_792_458.0 * 1e-6
 _NM: Array = np.arange(400.0, 701.0, dtype=np.float64)
@@ -145,6 +144,22 @@ def ppf(spec: FixtureSpec) -> float:
         table = np.array(spec.spectrum)
         return output.flux_lm / luminous_factor(table[:, 0], table[:, 1])
     return output.flux_lm / lux_per_umol(output.source_id, output.cct_k)
+
+
+def given_ppf(fixture: Fixture) -> float:
+    """Give the photons that leave a lamp as it is set: dimmed, aged, partly covered, or off.
+
+    Parameters
+    ----------
+    fixture : the lamp
+
+    Returns
+    -------
+    float : PPF 400-700 nm [µmol/s]
+    """
+    if not fixture.enabled:
+        return 0.0
+    return ppf(fixture.spec) * fixture.dim * fixture.ageing * fixture.open_share
 
 
 def drawn_power(spec: FixtureSpec, dim: float) -> float:

@@ -128,25 +128,52 @@ def emitter_of(fixture: Fixture) -> Emitter:
 
 @lru_cache(maxsize=1024)
 def _emitter(fixture: Fixture) -> Emitter:
-    spec, frame = fixture.spec, axes(fixture)
-    disc = spec.shape == "disc"
-    plate = Plate(
-        centre=centre(fixture),
-        along=frame.length,
-        across=frame.width,
-        beam=frame.beam,
-        length_m=spec.length_m,
-        width_m=spec.length_m if disc else spec.width_m,
-        offsets_m=(0.0,) if disc else tuple((k - (spec.bars - 1) / 2) * spec.bar_pitch_m for k in range(spec.bars)),
-        disc=disc,
-        reflectance=spec.body_reflectance,
-    )
+    spec, taped = fixture.spec, _taped(fixture)
+    plate = _face(fixture, (taped[1], 1.0) if taped and taped[0] == 0 else (0.0, taped[0]) if taped else (0.0, 1.0))
     exponent = beam_exponent(spec.beam_angle_deg) if spec.emission == "beam" else 1.0
     table = IntensityTable.of(spec.photometry) if spec.emission == "photometric" and spec.photometry else None
     around: Literal["", "tube", "bulb"] = (
         "tube" if spec.emission == "tube" else "bulb" if spec.emission == "bulb" else ""
     )
-    return Emitter(plate=plate, ppf_umol_s=ppf(spec), exponent=exponent, table=table, around=around, body=not around)
+    return Emitter(
+        plate=plate,
+        ppf_umol_s=ppf(spec) * fixture.open_share,
+        exponent=exponent,
+        table=table,
+        around=around,
+        body=not around,
+    )
+
+
+def _taped(fixture: Fixture) -> tuple[float, float] | None:
+    """The covered part of a lamp's length, from its start (0) to its end (1)."""
+    cover = fixture.cover
+    if cover is None or cover.where == "evenly":
+        return None
+    return (0.0, cover.share) if cover.where == "start" else (1 - cover.share, 1.0)
+
+
+def _face(fixture: Fixture, part: tuple[float, float]) -> Plate:
+    """A part of a lamp's face, from one share of its length to another."""
+    spec, frame = fixture.spec, axes(fixture)
+    disc, (low, high) = spec.shape == "disc", part
+    return Plate(
+        centre=centre(fixture) + frame.length * spec.length_m * ((low + high) / 2 - 0.5),
+        along=frame.length,
+        across=frame.width,
+        beam=frame.beam,
+        length_m=spec.length_m * (high - low),
+        width_m=spec.length_m if disc else spec.width_m,
+        offsets_m=(0.0,) if disc else tuple((k - (spec.bars - 1) / 2) * spec.bar_pitch_m for k in range(spec.bars)),
+        disc=disc,
+        reflectance=spec.body_reflectance,
+    )
+
+
+def _tape(fixture: Fixture) -> tuple[Plate, ...]:
+    """The covered end of a lamp: a body that gives no light."""
+    taped = _taped(fixture)
+    return (_face(fixture, taped),) if taped and fixture.spec.emission not in ("tube", "bulb") else ()
 
 
 def window_emitter(space: Space, window: Daylight) -> Emitter:
@@ -254,6 +281,7 @@ def scene_of(space: Space, quality: Quality = DEFAULT, crowns: tuple[Crown, ...]
         bodies=(
             *(_shelf_plate(shelf) for shelf in shelves),
             *(column_body(column, size.height_m) for column in space.columns),
+            *(tape for lamp in space.fixtures for tape in _tape(lamp)),
         ),
         crowns=crowns,
         mirrors=tuple(face for face in FACES if is_mirror(space, face)),

@@ -6,6 +6,7 @@ import csv
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cache
+from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
@@ -13,10 +14,18 @@ from numpy.typing import NDArray
 from canopy.equipment import FixtureSpec
 from canopy.errors import PhotometricError
 from canopy.library import find, lamp_spectra, light_sources
-from canopy.light.photometry import LUX_PER_FOOT_CANDLE, lux_per_umol, white_led_spectrum
+from canopy.light.photometry import luminous_factor, lux_per_umol, white_led_spectrum
+from canopy.quantities.reader import LUX_PER_FOOT_CANDLE
 
 Array = NDArray[np.float64]
 BANDS = (("blue", 400.0, 500.0), ("green", 500.0, 600.0), ("red", 600.0, 700.0), ("far red", 700.0, 750.0))
+# The typical light of each kind of lamp that is not LED.
+_USUAL = {
+    "fluorescent": "cool-white-fluorescent",
+    "hps": "hps",
+    "metal-halide": "metal-halide",
+    "incandescent": "incandescent",
+}
 MAX_ROWS, _MAX_BYTES = 500, 500_000
 
 
@@ -34,6 +43,18 @@ class Reading:
 
     ppfd_umol_m2_s: float
     uncertainty: float
+
+
+@dataclass(frozen=True, kw_only=True)
+class LuxFactor:
+    """Lux per µmol/m²/s of a lamp's light, and how far that may be off [share]."""
+
+    lux_per_umol: float
+    doubt: float
+
+
+# Of a spectrum that was measured (V(λ) is exact), and of coloured LED taken as typical.
+_MEASURED_DOUBT, _COLOURED_DOUBT = 0.03, 0.2
 
 
 @cache
@@ -83,13 +104,57 @@ def spectrum_of(spec: FixtureSpec) -> Spectrum:
     if spec.output.kind == "lumens":
         source = spec.output.source_id
         return typical(f"white-led-{spec.output.cct_k:.0f}" if source == "white-led" else source)
-    kinds = {
-        "fluorescent": "cool-white-fluorescent",
-        "hps": "hps",
-        "metal-halide": "metal-halide",
-        "incandescent": "incandescent",
-    }
-    return typical(kinds.get(spec.technology, "white-led-4000"))
+    return typical(_USUAL.get(spec.technology, "white-led-4000"))
+
+
+def lux_factor(spec: FixtureSpec) -> LuxFactor:
+    """Give what a lamp's photons are in lux.
+
+    Parameters
+    ----------
+    spec : the lamp
+
+    Returns
+    -------
+    LuxFactor : by its own spectrum, else by its kind of light; without doubt where its output is stated in lumens,
+        which were turned into photons by this very factor
+    """
+    if spec.spectrum:
+        own = spectrum_of(spec)
+        return LuxFactor(
+            lux_per_umol=luminous_factor(own.wavelength_nm, own.power),
+            doubt=0.0 if spec.output.kind == "lumens" else _MEASURED_DOUBT,
+        )
+    if spec.output.kind == "lumens":
+        return LuxFactor(lux_per_umol=lux_per_umol(spec.output.source_id, spec.output.cct_k), doubt=0.0)
+    kind = spec.spectrum_id or _USUAL.get(spec.technology, "white-led-4000")
+    if kind.startswith("white-led"):
+        tail = kind.rpartition("-")[2]
+        return source_factor("white-led", float(tail) if tail.isdigit() else 4000.0)
+    if kind in light_sources():
+        return source_factor(kind)
+    coloured = typical(kind)
+    return LuxFactor(lux_per_umol=luminous_factor(coloured.wavelength_nm, coloured.power), doubt=_COLOURED_DOUBT)
+
+
+def source_factor(source_id: str, cct_k: float = 4000.0) -> LuxFactor:
+    """Give what photons of a kind of light are in lux.
+
+    Parameters
+    ----------
+    source_id : id of the kind of light in the library, daylight among them
+    cct_k : colour temperature, used for white LED only [K]
+
+    Returns
+    -------
+    LuxFactor : with the spread of its kind
+
+    Raises
+    ------
+    LibraryError : no such kind of light
+    """
+    source = find(light_sources(), source_id, "light source")
+    return LuxFactor(lux_per_umol=lux_per_umol(source_id, cct_k), doubt=source.uncertainty)
 
 
 def band_shares(spectrum: Spectrum) -> dict[str, float]:
@@ -109,6 +174,27 @@ def band_shares(spectrum: Spectrum) -> dict[str, float]:
     if whole <= 0:
         raise PhotometricError("this spectrum holds no light between 400 and 700 nm")
     return {name: float(photons[(nm >= low) & (nm < high)].sum() / whole) for name, low, high in BANDS}
+
+
+# From these shares of photons on a lamp leans to leaf (blue keeps plants low) or to fruit (most photons a watt).
+_BLUISH, _REDDISH = 0.24, 0.46
+
+
+def leaning(spec: FixtureSpec) -> Literal["leaf", "fruit", "both"]:
+    """Say what a lamp's colour suits best, as growers sort them; photons feed alike whatever their colour.
+
+    Parameters
+    ----------
+    spec : the lamp
+
+    Returns
+    -------
+    str : "leaf" for bluish light, "fruit" for reddish, "both" for what lies between
+    """
+    if spec.output.kind == "none":
+        return "both"
+    shares = band_shares(spectrum_of(spec))
+    return "fruit" if shares["red"] >= _REDDISH else "leaf" if shares["blue"] >= _BLUISH else "both"
 
 
 def mixed(parts: Sequence[tuple[FixtureSpec, float]]) -> dict[str, float]:

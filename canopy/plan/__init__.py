@@ -29,7 +29,19 @@ from canopy.plan.document import (
     Tariff,
 )
 from canopy.plan.files import MAX_BYTES, dumps, from_data, load, loads, schema
-from canopy.plan.furnishing import Column, Daylight, Feed, FeedPart, Ground, HungItem, Net, Shelf, Survey
+from canopy.plan.furnishing import (
+    Column,
+    Daylight,
+    Feed,
+    FeedPart,
+    Ground,
+    HungItem,
+    LightGoal,
+    Net,
+    Shelf,
+    Survey,
+    Trellis,
+)
 from canopy.plan.plants import Plant, Planting, Training
 from canopy.plan.rooms import USUAL_ROOM, Around, Room, RoomAir
 from canopy.plan.shell import FACES, Face, Faces, Opening, Size, Surface
@@ -64,6 +76,7 @@ __all__ = [
     "Ground",
     "HouseholdLoad",
     "HungItem",
+    "LightGoal",
     "Measured",
     "Net",
     "Opening",
@@ -84,6 +97,7 @@ __all__ = [
     "Survey",
     "Tariff",
     "Training",
+    "Trellis",
     "dumps",
     "from_data",
     "load",

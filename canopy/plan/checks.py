@@ -156,6 +156,19 @@ def _furnishing(path: str, space: Space) -> Iterator[PlanProblem]:
                 message=f"this column ends at {(column.z_m + column.height_m) * 100:.0f} cm and the space at "
                 f"{size.height_m * 100:.0f} cm",
             )
+    for number, trellis in enumerate(space.trellises):
+        here, half = f"{path}.trellises[{number}]", trellis.width_m / 2
+        middle, most = (trellis.x_m, size.width_m) if trellis.along == "width" else (trellis.y_m, size.depth_m)
+        if middle - half < -TOLERANCE_M or middle + half > most + TOLERANCE_M:
+            yield PlanProblem(path=f"{here}.width_m", message="this trellis reaches through a wall")
+        if trellis.x_m > size.width_m or trellis.y_m > size.depth_m:
+            yield PlanProblem(path=f"{here}.x_m", message="this trellis stands outside the space")
+        if trellis.z_m + trellis.height_m > size.height_m + TOLERANCE_M:
+            yield PlanProblem(
+                path=f"{here}.height_m",
+                message=f"this trellis ends at {(trellis.z_m + trellis.height_m) * 100:.0f} cm and the space at "
+                f"{size.height_m * 100:.0f} cm",
+            )
     if space.net and space.net.z_m > size.height_m:
         yield PlanProblem(
             path=f"{path}.net.z_m", message=f"the net hangs above the space, which is {size.height_m * 100:.0f} cm high"

@@ -9,13 +9,13 @@ from __future__ import annotations
 import datetime as dt
 from typing import Annotated, Literal
 
-from pydantic import Field
+from pydantic import Field, model_validator
 
 from canopy.equipment import DeviceSpec, FixtureSpec
 from canopy.library.models import Crop
 from canopy.model import Id, Name, Record, Share
 from canopy.plan.airways import Airway, Stirrer
-from canopy.plan.furnishing import Column, Daylight, Feed, Ground, HungItem, Net, Shelf, Survey
+from canopy.plan.furnishing import Column, Daylight, Feed, Ground, HungItem, LightGoal, Net, Shelf, Survey, Trellis
 from canopy.plan.plants import Plant, Planting
 from canopy.plan.rooms import USUAL_ROOM, Around, Room, around_on
 from canopy.plan.shell import Faces, Offset, Opening, Side, Size, SpaceKind
@@ -27,6 +27,16 @@ DoorSchedule = Annotated[Never | ByHand, Field(discriminator="kind")]
 
 FORMAT = "mild-canopy-plan"
 VERSION = 3
+
+
+class Cover(Record):
+    """What hides part of a lamp's face from the plants: opaque tape over its ``start`` (the end at -x while it is not
+    turned) or its ``end``, as a share of its length; or film and netting ``evenly`` over all of it, which hold that
+    share of its light.
+    """
+
+    share: Annotated[float, Field(gt=0, le=0.95)]
+    where: Literal["start", "end", "evenly"] = "evenly"
 
 
 class Fixture(Record):
@@ -51,6 +61,18 @@ class Fixture(Record):
     schedule: LampSchedule = Daily(start="06:00", hours=14.0)
     enabled: bool = True
     chain: Annotated[str, Field(max_length=40)] = ""
+    cover: Cover | None = None
+
+    @model_validator(mode="after")
+    def _ends(self) -> Fixture:
+        if self.cover and self.cover.where != "evenly" and self.spec.shape == "disc":
+            raise ValueError("a round lamp has no ends: cover it evenly")
+        return self
+
+    @property
+    def open_share(self) -> float:
+        """What share of its light is not covered, 0.05..1."""
+        return 1 - self.cover.share if self.cover else 1.0
 
     @property
     def hours(self) -> float:
@@ -115,11 +137,13 @@ class Space(Record):
     devices: tuple[Device, ...] = Field(default=(), max_length=60)
     shelves: tuple[Shelf, ...] = Field(default=(), max_length=20)
     columns: tuple[Column, ...] = Field(default=(), max_length=20)
+    trellises: tuple[Trellis, ...] = Field(default=(), max_length=20)
     net: Net | None = None
     ground: Ground = Ground()
     load_limit_kg: Annotated[float, Field(gt=0, le=1000)] | None = None
     hung: tuple[HungItem, ...] = Field(default=(), max_length=40)
     daylight: tuple[Daylight, ...] = Field(default=(), max_length=6)
+    light_goals: tuple[LightGoal, ...] = Field(default=(), max_length=40)
     feed: Feed = Feed()
     survey: Survey | None = None
     circuit_id: Id | None = None

@@ -10,6 +10,7 @@ from pydantic import ValidationError
 
 from canopy.errors import PlanError, PlanProblem, PlanVersionError
 from canopy.plan.checks import problems
+from canopy.plan.climbing import climbers_held
 from canopy.plan.document import FORMAT, VERSION, Plan
 from canopy.plan.migrate import migrated
 
@@ -66,6 +67,7 @@ _CALLED = {
     "stirrers": "stirring fans",
     "airways": "ways of air",
     "daylight": "windows",
+    "light_goals": "light targets of your own",
     "hung": "hung things",
     "other_loads": "other loads",
     "outdoors": "months",
@@ -118,7 +120,7 @@ def from_data(data: Any) -> Plan:
     found = problems(plan)
     if found:
         raise PlanError(found)
-    return plan
+    return climbers_held(plan)
 
 
 def loads(text: str | bytes) -> Plan:

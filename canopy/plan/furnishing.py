@@ -45,6 +45,37 @@ class Column(Record):
     reflectance: Annotated[float, Field(ge=0, le=0.98)] = 0.6
 
 
+class Trellis(Record):
+    """An upright trellis or net of strings that plants climb: the middle of its foot, and whether it runs along the
+    space's width or depth. It lets light and air by.
+    """
+
+    id: Id
+    name: Name
+    x_m: Offset
+    y_m: Offset
+    z_m: Annotated[float, Field(ge=0, le=6)] = 0.0
+    width_m: Length
+    height_m: Annotated[float, Field(gt=0, le=6)]
+    along: Literal["width", "depth"] = "width"
+
+
+class LightGoal(Record):
+    """A PPFD that a person wants for a crop here, in one stage or (empty) in all; it goes before the library's."""
+
+    id: Id
+    crop_id: Id
+    stage: str = ""
+    low_umol_m2_s: Annotated[float, Field(gt=0, le=2500)]
+    high_umol_m2_s: Annotated[float, Field(gt=0, le=2500)]
+
+    @model_validator(mode="after")
+    def _upward(self) -> LightGoal:
+        if self.low_umol_m2_s > self.high_umol_m2_s:
+            raise ValueError("turned round: the first figure is the lower one")
+        return self
+
+
 class Net(Record):
     """A net that holds the canopy at one level."""
 

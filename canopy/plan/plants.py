@@ -44,7 +44,8 @@ class Plant(Record):
     Without a planting it stands as it is described: stage, height and spread. With a planting its days decide; a
     height and spread typed on a day (``seen_on``) then draw the growth curve through what was seen. ``from_day`` and
     ``until_day`` say when it stands here, for what is moved from one space to another. An ``outward`` plant grows from
-    a wall or column the way of ``facing_deg`` (0 = +x, 90 = +y).
+    a wall or column the way of ``facing_deg`` (0 = +x, 90 = +y); one that climbs a ``wall``, trellis or column stands
+    at the nearest of them and grows up and that way. Its leaves are taken off up to ``stripped_m`` above the pot's rim.
     """
 
     id: Id
@@ -62,6 +63,7 @@ class Plant(Record):
     height_m: Annotated[float, Field(gt=0, le=6)] | None = None
     spread_m: Annotated[float, Field(gt=0, le=4)] | None = None
     seen_on: dt.date | None = None
+    stripped_m: Annotated[float, Field(ge=0, le=4)] = 0.0
     habit: Habit = "stand"
     facing_deg: Annotated[float, Field(ge=-360, le=360)] = 270.0
     from_day: dt.date | None = None

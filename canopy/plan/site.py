@@ -23,6 +23,10 @@ def known_zones() -> frozenset[str]:
     return frozenset(name for name in available_timezones() if name != "localtime" and not name.startswith("posix"))
 
 
+# Until a household says where it lies.
+_USUAL_LATITUDE_DEG = 50.0
+
+
 class OutdoorMonth(Record):
     """The air outdoors in a month: mean of the days' warm and cold hours [°C], humidity then [%]."""
 
@@ -43,6 +47,11 @@ class Site(Record):
     currency: Annotated[str, Field(min_length=1, max_length=8)] = "EUR"
     outdoors: tuple[OutdoorMonth, ...] = Field(default=(), max_length=12)
     place_id: Id | None = None
+
+    @property
+    def shown_latitude_deg(self) -> float:
+        """The latitude; a usual one, 50° north, until somebody says it [°]."""
+        return _USUAL_LATITUDE_DEG if self.latitude_deg is None else self.latitude_deg
 
     @field_validator("outdoors")
     @classmethod

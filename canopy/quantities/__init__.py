@@ -21,6 +21,7 @@ from canopy.quantities.kinds import (
     Kind,
 )
 from canopy.quantities.parse import parse, parse_between
+from canopy.quantities.reader import LightUnit, Reader, reader_of
 from canopy.quantities.show import magnitude, number, show, significant
 from canopy.quantities.units import convert
 
@@ -43,11 +44,14 @@ __all__ = [
     "VOLUME",
     "WEIGHT",
     "Kind",
+    "LightUnit",
+    "Reader",
     "convert",
     "magnitude",
     "number",
     "parse",
     "parse_between",
+    "reader_of",
     "show",
     "significant",
 ]

@@ -10,7 +10,7 @@ from functools import cached_property
 from math import cos, radians, sin, sqrt
 
 from canopy.errors import LibraryError
-from canopy.library import Crop, StageTargets, crops, find
+from canopy.library import Cited, Crop, StageTargets, Window, crops, find
 from canopy.plan.document import Plan, Space
 from canopy.plan.plants import Plant, Planting
 from canopy.plan.rooms import USUAL_ROOM, Around, Room, around_on
@@ -21,6 +21,8 @@ from canopy.season.growth import Form, form_on
 # What grows under a net or along a pole keeps this share of its free spread.
 _POLE_SHARE = 0.6
 _NET_WIDEST = 1.6
+# No plant lives on less than a third of its height in leaves.
+_MOST_STRIPPED = 0.67
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -115,6 +117,8 @@ class Growing:
 
     @property
     def _reach(self) -> float:
+        if self.plant.habit == "wall":
+            return self.spread_m / 2
         return self.form.height_m / 2 if self.plant.habit == "outward" else 0.0
 
     @property
@@ -129,8 +133,8 @@ class Growing:
 
     @property
     def lai(self) -> float:
-        """Leaf area index over the crown's own ground."""
-        return self.form.lai
+        """Leaf area index over the crown's own ground; without the leaves that were taken off."""
+        return self.form.lai * (1 - self._stripped_m / self.form.height_m)
 
     @property
     def rim_m(self) -> float:
@@ -153,7 +157,23 @@ class Growing:
             return max(0.0, self.rim_m - self.form.height_m)
         if self.plant.habit == "outward":
             return max(0.0, self.rim_m - self.form.spread_m / 2)
-        return self.rim_m
+        return self.rim_m + self._stripped_m
+
+    @property
+    def _stripped_m(self) -> float:
+        """Up to where its stem is bare, above the rim: at most to a third below its top [m]."""
+        return min(self.plant.stripped_m, _MOST_STRIPPED * self.form.height_m)
+
+    @property
+    def climbs(self) -> bool:
+        """Whether its leaves hang one over another along a pole, a string or a wall, so that its height is lit."""
+        return self.plant.habit in ("pole", "wall")
+
+    @property
+    def away(self) -> tuple[float, float]:
+        """The way a climber grows from its wall or trellis, level unit vector; (0, 0) for all others."""
+        turn = radians(self.plant.facing_deg)
+        return (cos(turn), sin(turn)) if self.plant.habit == "wall" else (0.0, 0.0)
 
     @property
     def facing(self) -> tuple[float, float, float]:
@@ -247,6 +267,39 @@ def standing_of(space: Space, day: dt.date, cast: Cast | None = None) -> Standin
     return Standing(space=space, day=day, plants=tuple(here), absent=tuple(absent), around=around)
 
 
+def wanted_light(space: Space, crop: Crop, stage: StageTargets) -> StageTargets:
+    """Lay a person's own light target over a stage's.
+
+    Parameters
+    ----------
+    space : with its own targets of light
+    crop : what grows there, by whose id targets are kept
+    stage : one of its stages
+
+    Returns
+    -------
+    StageTargets : with the PPFD that is wanted here, and the daily light that it makes over the stage's day length;
+        the stage itself where no target was set for it
+    """
+    goals = [goal for goal in space.light_goals if goal.crop_id == crop.id and goal.stage in ("", stage.kind)]
+    if not goals:
+        return stage
+    goal = max(goals, key=lambda item: bool(item.stage))
+    low, high = goal.low_umol_m2_s, goal.high_umol_m2_s
+    day = stage.photoperiod_h
+    return stage.model_copy(
+        update={
+            "ppfd_umol_m2_s": Window(low=low, high=high),
+            "dli_mol_m2_d": Window(low=0.0036 * low * day.low, high=0.0036 * high * day.high),
+            "light": OWN_FIGURE,
+        }
+    )
+
+
+# What a person typed themselves.
+OWN_FIGURE = Cited(source="own-figure", grade="practice")
+
+
 def _planting(plant: Plant, cast: Cast) -> Planting | None:
     if plant.planting_id is None:
         return None
@@ -259,11 +312,12 @@ def _growing(space: Space, plant: Plant, number: int, crop: Crop, planting: Plan
         want = crop.stage(plant.stage or "")
         if want is None:
             raise LibraryError(f"the library holds no stage “{plant.stage}” of {plant.crop_id}")
+        want = wanted_light(space, crop, want)
         form = Form(height_m=plant.height_m or want.height_m, spread_m=plant.spread_m or want.spread_m, lai=want.lai)
     else:
         found = spans(planting, crop)
         span = span_on(found, day) or found[0]
-        want, form = span.stage, form_on(plant, planting, crop, found, day)
+        want, form = wanted_light(space, crop, span.stage), form_on(plant, planting, crop, found, day)
     rim = plant.base_m + plant.pot_height_m
     netted = bool(
         space.net and plant.habit == "stand" and plant.pot_kind != "tray" and rim < space.net.z_m < rim + form.height_m

@@ -68,4 +68,4 @@ class LocalTime:
 def person(request: HttpRequest) -> dict[str, Any]:
     """Give templates the person's units and theme, and whether this is a demo."""
     chosen = preference_of(request)
-    return {"units": chosen.units, "theme": chosen.theme, "is_demo": settings.DEMO}
+    return {"units": chosen.units, "theme": chosen.theme, "light_units": Preference.LIGHTS, "is_demo": settings.DEMO}

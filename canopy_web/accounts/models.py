@@ -7,13 +7,17 @@ from django.db import models
 
 
 class Preference(models.Model):
-    """A person's units, light or dark page, and time zone (a name such as "Europe/Lisbon"; empty: not known yet)."""
+    """A person's units, their unit of light, light or dark page, and time zone (a name such as "Europe/Lisbon"; empty:
+    not known yet).
+    """
 
     UNITS = [("metric", "Metric"), ("us", "US")]
+    LIGHTS = [("ppfd", "PPFD"), ("lux", "Lux"), ("fc", "Foot-candles")]
     THEMES = [("auto", "As the device"), ("light", "Light"), ("dark", "Dark")]
 
     user = models.OneToOneField(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="preference")
     units = models.CharField(max_length=8, choices=UNITS, default="metric")
+    light = models.CharField(max_length=8, choices=LIGHTS, default="ppfd")
     theme = models.CharField(max_length=8, choices=THEMES, default="auto")
     time_zone = models.CharField(max_length=64, default="", blank=True)
 

@@ -97,7 +97,7 @@ def leave(request: HttpRequest) -> HttpResponse:
 def preferences(request: HttpRequest) -> HttpResponse:
     """Remember units or theme, and go back to where the person was."""
     chosen, _ = Preference.objects.get_or_create(user=cast(User, request.user))
-    for key, choices in (("units", Preference.UNITS), ("theme", Preference.THEMES)):
+    for key, choices in (("units", Preference.UNITS), ("light", Preference.LIGHTS), ("theme", Preference.THEMES)):
         if request.POST.get(key) in dict(choices):
             setattr(chosen, key, request.POST[key])
     chosen.save()

@@ -11,7 +11,7 @@ import numpy as np
 from contourpy import FillType, LineType, contour_generator
 
 from canopy.evaluate.light.lighting import LightMap
-from canopy.quantities import significant
+from canopy.quantities import LightUnit, significant
 from canopy_web.drawing.scene import Band, Isoline
 
 _LABEL_GAP = 26.0
@@ -32,9 +32,9 @@ def step_of(ppfd: float, wanted: tuple[float, float]) -> int:
     return STEPS - 1 if ppfd <= 1.5 * high else STEPS
 
 
-def figure(ppfd: float) -> str:
-    """Write a PPFD as a map shows it."""
-    return f"{ppfd:.0f}" if ppfd >= _FAINT else "0" if ppfd <= 0 else "under 1"
+def figure(ppfd: float, unit: LightUnit) -> str:
+    """Write a PPFD [µmol/m²/s] as a map shows it, in a reader's unit."""
+    return "0" if ppfd <= 0 else unit.number(ppfd, 0)
 
 
 def levels(least: float, most: float, edges: tuple[float, ...] = ()) -> list[float]:

@@ -1,4 +1,4 @@
-"""Shelves, columns, net and windows in the three views."""
+"""Shelves, columns, trellises, net and windows in the three views."""
 
 from __future__ import annotations
 
@@ -15,6 +15,7 @@ def furniture(space: Space, view: str, place: Place) -> tuple[FurnitureMark, ...
     return (
         *_shelves(space, view, place),
         *_columns(space, view, place),
+        *_trellises(space, view, place),
         *_net(space, view, place),
         *_windows(space, view, place),
     )
@@ -55,6 +56,35 @@ def _columns(space: Space, view: str, place: Place) -> list[FurnitureMark]:
             at = column.x_m if view == "front" else column.y_m
             path = _box(place, at - r, column.z_m, at + r, column.z_m + column.height_m)
         found.append(FurnitureMark(id=column.id, kind="column", title=column.name, path=path))
+    return found
+
+
+# Strings of a trellis stand so far apart in the drawing [m].
+_STRING_M = 0.15
+
+
+def _trellises(space: Space, view: str, place: Place) -> list[FurnitureMark]:
+    """Face on a grid of strings, from its edge one upright line."""
+    found = []
+    for trellis in space.trellises:
+        half, low, high = trellis.width_m / 2, trellis.z_m, trellis.z_m + trellis.height_m
+        wide = trellis.along == "width"
+        across = trellis.x_m if wide else trellis.y_m
+        ends, edge = (across - half, across + half), trellis.y_m if wide else trellis.x_m
+        lines: list[tuple[float, float, float, float]] = []
+        if view == "plan":
+            lines = [(ends[0], edge, ends[1], edge)] if wide else [(edge, ends[0], edge, ends[1])]
+        elif (view == "front") == wide:
+            upright = max(2, round(trellis.width_m / _STRING_M) + 1)
+            level = max(2, round(trellis.height_m / _STRING_M) + 1)
+            lines = [(x, low, x, high) for x in (ends[0] + trellis.width_m * k / (upright - 1) for k in range(upright))]
+            lines += [
+                (ends[0], z, ends[1], z) for z in (low + trellis.height_m * k / (level - 1) for k in range(level))
+            ]
+        else:
+            lines = [(edge, low, edge, high)]
+        path = "".join("M{:.1f} {:.1f}L{:.1f} {:.1f}".format(*place(a, b), *place(c, d)) for a, b, c, d in lines)
+        found.append(FurnitureMark(id=trellis.id, kind="trellis", title=trellis.name, path=path))
     return found
 
 

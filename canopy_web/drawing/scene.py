@@ -70,7 +70,7 @@ class PlantMark:
 
 @dataclass(frozen=True, kw_only=True)
 class LampMark:
-    """A lamp: its outlines, the lines it hangs by, and the way it shines."""
+    """A lamp: its outlines, the lines it hangs by, the way it shines, and what of it is covered."""
 
     id: str
     number: int
@@ -84,6 +84,8 @@ class LampMark:
     x_m: float
     y_m: float
     z_m: float
+    covered: str = ""
+    thinly: bool = False
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -3,15 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 from canopy.evaluate import SpaceReport
-from canopy.evaluate.light.lighting import light_section, wanted_ppfd
+from canopy.evaluate.light.lighting import LightMap, light_section, wanted_ppfd
 from canopy.margin import worst
 from canopy.plan.document import Fixture, Space
 from canopy.plan.pose import axes, corners
-from canopy.quantities import LENGTH, show, significant
+from canopy.quantities import LENGTH, Reader, reader_of, show, significant
 from canopy.season import Growing
 from canopy_web.drawing.airpath import draw_ways, faces_of, outside_of
 from canopy_web.drawing.contours import draw, figure, step_of
@@ -43,7 +43,7 @@ class Sheet:
 
 def sheet(
     report: SpaceReport,
-    system: str,
+    reader: str | Reader,
     selected: str = "",
     cut: float | None = None,
     own_tops: bool = False,
@@ -56,7 +56,7 @@ def sheet(
     each plant's light on its own top instead of one level's. With ``air`` the sections show ways of air and what stirs
     it in place of the stack of heights and the light. ``dots`` are readings shown on the plan.
     """
-    size = report.space.size
+    size, reader = report.space.size, reader_of(reader)
     pads = {view: _pads(report.space, view, air=air) for view in ("front", "side", "plan")}
     room = SHEET_W - sum(pad.left + pad.right for pad in pads.values())
     # Of the air the sections tell most: the plan gives way.
@@ -64,11 +64,11 @@ def sheet(
     scale = min(
         room / ((1 + plan_share) * size.width_m + size.depth_m), TALLEST / max(size.height_m, plan_share * size.depth_m)
     )
-    upright = _Artist(report=report, system=system, scale=scale, selected=selected, cut=cut, air=air)
+    upright = _Artist(report=report, reader=reader, scale=scale, selected=selected, cut=cut, air=air)
     left = room - scale * (size.width_m + size.depth_m)
     from_above = min(left / size.width_m, TALLEST / size.depth_m)
     flat = _Artist(
-        report=report, system=system, scale=from_above, selected=selected, own_tops=own_tops, air=air, dots=dots
+        report=report, reader=reader, scale=from_above, selected=selected, own_tops=own_tops, air=air, dots=dots
     )
     return Sheet(front=upright.front(), side=upright.side(), plan=flat.plan())
 
@@ -95,7 +95,7 @@ def _pads(space: Space, view: str, *, air: bool) -> _Pads:
 @dataclass(frozen=True, kw_only=True)
 class _Artist:
     report: SpaceReport
-    system: str
+    reader: Reader
     scale: float
     selected: str
     cut: float | None = None
@@ -108,12 +108,21 @@ class _Artist:
         return self.report.space
 
     @property
+    def system(self) -> str:
+        return self.reader.system
+
+    @property
     def plants(self) -> tuple[Growing, ...]:
         return self.report.here.plants
 
     @property
     def _wanted(self) -> tuple[float, float]:
-        return wanted_ppfd(self.report.here)
+        low, high = wanted_ppfd(self.report.here)
+        return low * self.reader.light.per_umol, high * self.reader.light.per_umol
+
+    def _read(self, light: LightMap) -> LightMap:
+        """A map in the reader's unit of light."""
+        return replace(light, ppfd_umol_m2_s=light.ppfd_umol_m2_s * self.reader.light.per_umol)
 
     def _say(self, value_m: float) -> str:
         return show(value_m, LENGTH, self.system)
@@ -168,11 +177,13 @@ class _Artist:
             caption = "ports and stirring fans"
         elif self.own_tops:
             bands, isolines = self._own_tops(plants)
-            caption = "PPFD on each plant's own top, µmol/m²/s"
+            caption = self.reader.light.over("on each plant's own top")
         else:
-            bands, isolines = draw(light, place, self._wanted) if light is not None else ((), ())
+            bands, isolines = draw(self._read(light), place, self._wanted) if light is not None else ((), ())
             caption = (
-                f"PPFD at {self._say(light.height_m)}, µmol/m²/s" if light is not None and bands else "No light yet"
+                self.reader.light.over(f"at {self._say(light.height_m)}")
+                if light is not None and bands
+                else "No light yet"
             )
         return View(
             name="plan",
@@ -211,13 +222,14 @@ class _Artist:
         light = {item.plant.id: item.ppfd_umol_m2_s for item in self.report.lighting.plants}
         bands, figures = [], []
         for mark in marks:
-            step = step_of(light[mark.id], self._wanted)
+            value = light[mark.id] * self.reader.light.per_umol
+            step = step_of(value, self._wanted)
             path = (
                 f"M{mark.cx - mark.rx:.1f} {mark.cy:.1f}a{mark.rx} {mark.ry} 0 1 0 {2 * mark.rx:.1f} 0"
                 f"a{mark.rx} {mark.ry} 0 1 0 {-2 * mark.rx:.1f} 0Z"
             )
             bands.append(Band(path=path, step=step))
-            text = figure(light[mark.id])
+            text = figure(light[mark.id], self.reader.light)
             figures.append(Isoline(path="", text=text, tx=mark.cx, ty=round(mark.cy + 13, 1), labelled=True))
         return tuple(bands), tuple(figures)
 
@@ -229,7 +241,9 @@ class _Artist:
         dimensions = self._base_dimensions(box, size.width_m, size.height_m)
         dimensions += [] if self.air else self._stack(box)
         bands, isolines = (
-            draw(light_section(self.report.here, self.cut), place, self._wanted) if self.cut is not None else ((), ())
+            draw(self._read(light_section(self.report.here, self.cut)), place, self._wanted)
+            if self.cut is not None
+            else ((), ())
         )
         return View(
             name="front",
@@ -248,7 +262,7 @@ class _Artist:
             level=self._level(box),
             bands=bands,
             isolines=isolines,
-            caption=f"PPFD {self._say(self.cut)} from the front" if self.cut is not None else "",
+            caption=self.reader.light.over(f"{self._say(self.cut)} from the front") if self.cut is not None else "",
         )
 
     def side(self) -> View:
@@ -342,7 +356,8 @@ class _Artist:
         light = next((item for item in self.report.lighting.plants if item.plant.id == plant.id), None)
         if light is None:
             return plant.crop.name
-        return f"{plant.crop.name}: {light.ppfd_umol_m2_s:.0f} µmol/m²/s, {light.dli_mol_m2_d:.1f} mol/m²/d"
+        figure_text = self.reader.light.text(light.ppfd_umol_m2_s)
+        return f"{plant.crop.name}: {figure_text}, {light.dli_mol_m2_d:.1f} mol/m²/d"
 
     def _plant_above(self, plant: Growing, place: Callable[[float, float], tuple[float, float]]) -> PlantMark:
         cx, cy = place(plant.x_m, plant.y_m)
@@ -424,7 +439,8 @@ class _Artist:
         return LampMark(
             id=lamp.id,
             number=number,
-            title=f"Lamp {number}: {spec.name}, {lamp.dim:.0%}",
+            title=f"Lamp {number}: {spec.name}, {lamp.dim:.0%}"
+            + (f", {lamp.cover.share:.0%} of it covered" if lamp.cover else ""),
             outlines=tuple(outlines),
             hangers=hangers,
             beam=beam,
@@ -434,7 +450,20 @@ class _Artist:
             x_m=lamp.x_m,
             y_m=lamp.y_m,
             z_m=lamp.z_m,
+            covered=self._covered(lamp, place, plane),
+            thinly=bool(lamp.cover and lamp.cover.where == "evenly"),
         )
+
+    @staticmethod
+    def _covered(lamp: Fixture, place: Callable[[float, float], tuple[float, float]], plane: tuple[int, int]) -> str:
+        """Outline of the covered part of a lamp."""
+        if lamp.cover is None:
+            return ""
+        share = 1.0 if lamp.cover.where == "evenly" else lamp.cover.share
+        shift = axes(lamp).length * lamp.spec.length_m * (share - 1) / 2 * (1 if lamp.cover.where != "end" else -1)
+        part = lamp.model_copy(update={"spec": lamp.spec.model_copy(update={"length_m": lamp.spec.length_m * share})})
+        points = corners(part if lamp.spec.shape == "rectangle" else lamp) + shift
+        return _hull([place(float(c[plane[0]]), float(c[plane[1]])) for c in points])
 
     def _beam(self, lamp: Fixture, plane: tuple[int, int], place: Callable[[float, float], tuple[float, float]]) -> str:
         """Short strokes that show the way a lamp shines."""

@@ -11,11 +11,27 @@ from django import forms
 from pydantic import ValidationError
 
 from canopy.errors import QuantityError
+from canopy.evaluate.light.reading import light_figures
 from canopy.library import FAMILIES, Crop, StageTargets, Window, crops
-from canopy.quantities import DURATION, EC, LENGTH, PERCENT, TEMPERATURE, Kind, magnitude, number, parse
+from canopy.light.spectra import source_factor
+from canopy.quantities import (
+    DURATION,
+    EC,
+    LENGTH,
+    PERCENT,
+    TEMPERATURE,
+    Kind,
+    LightUnit,
+    magnitude,
+    number,
+    parse,
+)
+from canopy.quantities.reader import PPFD
 from canopy_web.forms.fields import QuantityField
 
 _BETWEEN = re.compile(r"\s*(?:–|—|\.\.+|\bto\b)\s*|(?<=[\w°%])\s*-\s*")
+# Books give crops' lux and foot-candles for daylight.
+OUTDOORS = LightUnit(lux_per_umol=source_factor("daylight").lux_per_umol)
 OWN = {"source": "own-figure", "grade": "practice"}
 
 
@@ -32,8 +48,8 @@ class Figure:
 
 FIGURES = (
     Figure(field="days", label="Days", unit="d"),
-    Figure(field="ppfd_umol_m2_s", label="PPFD", unit="µmol/m²/s"),
-    Figure(field="ppfd_limit_umol_m2_s", label="Damage from", unit="µmol/m²/s", ranged=False),
+    Figure(field="ppfd_umol_m2_s", label="PPFD", unit=PPFD),
+    Figure(field="ppfd_limit_umol_m2_s", label="Damage from", unit=PPFD, ranged=False),
     Figure(field="dli_mol_m2_d", label="DLI", unit="mol/m²/d"),
     Figure(field="photoperiod_h", label="Hours of light", unit="h", kind=DURATION),
     Figure(field="air_day_c", label="Air by day", unit="", kind=TEMPERATURE),
@@ -73,6 +89,8 @@ class RangeField(forms.CharField):
     def _read(self, text: str) -> float:
         kind = self.figure.kind
         try:
+            if self.figure.unit == PPFD:
+                return light_figures(text, OUTDOORS)[0]
             if kind is None:
                 return float(text.replace(",", ".").replace("−", "-"))
             return parse(
@@ -89,6 +107,9 @@ class RangeField(forms.CharField):
         if not text:
             return None
         parts = [part for part in _BETWEEN.split(text) if part.strip()]
+        if self.figure.unit == PPFD and len(parts) == 2 and not parts[0].strip()[-1].isalpha():
+            # The unit behind the second figure holds for the first one too.
+            parts[0] += re.sub(r"^[\s\d.,]+", " ", parts[1])
         if not self.figure.ranged:
             return self._read(text)
         if len(parts) == 1:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import datetime as dt
 from collections.abc import Mapping
 from typing import Any
 
@@ -60,6 +61,7 @@ def _frame(where: Where, words: str, selected: str) -> dict[str, Any]:
         "day": where.day,
         "assumed": where.house.assumed(where.space),
         "system": where.system,
+        "reader": where.reader(),
         "selected": selected,
         "words": words,
         "can_undo": head is not None and head.parent_id is not None,
@@ -75,16 +77,19 @@ def _shown(
     cut = min(look.cut, space.size.depth_m) if look.cut is not None else None
     tab = where.station.tab(look.tab)
     filled = tab.fill(where, report, bad) if schedule else {}
+    reader = where.reader(report)
     return {
+        "reader": reader,
         "season": season_strip(where.plan, space, where.cast, where.day) if schedule else None,
+        "months": _months(where) if schedule else (),
         "stations": [(s, report.station_verdict(s.key)) for s in where.house.stations],
         "report": report,
-        "pressing": [m for m in report.margins if m.verdict != "good"],
+        "pressing": [m for m in report.margins if m.verdict != "good" and not m.information],
         "calm": [m for m in report.margins if m.verdict == "good" and not m.information],
         "notes": [m for m in report.margins if m.information],
         "sheet": sheet(
             report,
-            where.system,
+            reader,
             selected,
             cut=cut if schedule else None,
             own_tops=on_canopy,
@@ -95,10 +100,16 @@ def _shown(
         "at_level": look.level is not None and not on_canopy,
         "cut": cut,
         "level_m": report.lighting.map.height_m if report.lighting.map else 0,
-        "title": title_block(where.house, report, where.system),
+        "title": title_block(where.house, report, reader),
         "tab_template": tab.template,
         **filled,
     }
+
+
+def _months(where: Where) -> tuple[dt.date, ...]:
+    """The middle of each month, where light or room follow the season: to look at with no dated plants too."""
+    seasonal = any(window.by_month for window in where.space.daylight) or where.room.follows_season
+    return tuple(dt.date(where.day.year, month, 15) for month in range(1, 13)) if seasonal else ()
 
 
 def _unjudged(where: Where, error: EvaluationError, bad: Mapping[str, Any]) -> dict[str, Any]:

@@ -22,6 +22,7 @@ def place(where: Where) -> dict[str, Any]:
         "station": where.station,
         "tab": where.tab,
         "system": where.system,
+        "reader": where.reader(where.report),
     }
 
 
@@ -32,7 +33,7 @@ def show_or_do(
 
     It is made anew from the plan as it is at each request, so what is done is what fits now.
     """
-    label = found.label.say(where.system) if found else ""
+    label = found.label.say(where.reader(where.report)) if found else ""
     if request.method == "POST":
         if found is None:
             return page(request, where, words=nothing)

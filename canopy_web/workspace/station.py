@@ -10,6 +10,7 @@ from canopy.evaluate import SpaceReport
 from canopy.margin import Verdict
 from canopy.plan import Space
 from canopy.plan.changes import Collection
+from canopy.quantities import Reader
 from canopy_web.forms.part import PartForm
 
 # Where a request is (`canopy_web.workspace.where.Where`, which names the station's record in its turn).
@@ -66,7 +67,7 @@ class Figure:
     """One cell of the title block: a figure that leads to its station; ``judged`` shows that station's verdict."""
 
     name: str
-    text: Callable[[SpaceReport, str], str]
+    text: Callable[[SpaceReport, Reader], str]
     judged: bool = False
 
 
@@ -119,13 +120,13 @@ class Cell:
     verdict: Verdict | None = None
 
 
-def title_block(house: House, report: SpaceReport, system: str) -> list[Cell]:
+def title_block(house: House, report: SpaceReport, reader: Reader) -> list[Cell]:
     """Fill in the title block."""
     return [
         Cell(
             station=station,
             name=figure.name,
-            text=figure.text(report, system),
+            text=figure.text(report, reader),
             verdict=report.station_verdict(station.key) if figure.judged else None,
         )
         for station in house.stations

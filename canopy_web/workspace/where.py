@@ -7,7 +7,7 @@ from collections import ChainMap
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
 from functools import cached_property, wraps
-from typing import Any
+from typing import Any, cast
 
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404
@@ -15,9 +15,12 @@ from django.urls import reverse
 
 from canopy.evaluate import SpaceReport
 from canopy.evaluate.kept import report_of
+from canopy.evaluate.light.reading import light_unit
 from canopy.library import Crop
 from canopy.plan import USUAL_ROOM, Plan, Room, Space
 from canopy.plan.changes import Act
+from canopy.quantities import Reader
+from canopy.quantities.reader import LightKey
 from canopy.season import Cast, Growing, cast_of, day_to_show, standing_of
 from canopy_web.accounts.context import preference_of, today
 from canopy_web.library.querysets import own_crops
@@ -42,6 +45,7 @@ class Where:
     station: Station
     look: Look
     system: str
+    light: LightKey
     day: dt.date
     drawn: Plan
 
@@ -85,6 +89,12 @@ class Where:
         """The space's report on the day; raises EvaluationError."""
         return report_of(self.plan, self.space, day=self.day)
 
+    def reader(self, report: SpaceReport | None = None) -> Reader:
+        """How the person reads figures: light in their unit, as it holds in this space (by the lamps alone without a
+        report).
+        """
+        return Reader(system=self.system, light=light_unit(self.space, report.lighting if report else None, self.light))
+
     @cached_property
     def cast(self) -> Cast:
         """Crops, plantings, rooms and site of the plan."""
@@ -127,6 +137,7 @@ def locate(request: HttpRequest, plan_pk: int, space_id: str, station: Station, 
         station=station,
         look=look,
         system=preference_of(request).units,
+        light=cast(LightKey, preference_of(request).light),
         day=day_of(request, plan, look),
         drawn=drawn_from(request, row, plan),
     )

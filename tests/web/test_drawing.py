@@ -12,6 +12,7 @@ from canopy.evaluate.light.lighting import LightMap
 from canopy.margin import Amount
 from canopy.plan.changes import Change
 from canopy.plan.edit import apply
+from canopy.quantities import LightUnit
 from canopy_web.drawing.contours import _smooth, draw, figure, levels, step_of
 from canopy_web.drawing.floor import floor_line
 from canopy_web.drawing.sheet import SHEET_W, TALLEST, sheet
@@ -186,7 +187,7 @@ def test_colours_say_what_the_plants_want_not_what_is_brightest():
 
 
 def test_light_too_faint_to_matter_is_said_as_that():
-    assert (figure(0), figure(0.2), figure(1.4)) == ("0", "under 1", "1")
+    assert tuple(figure(value, LightUnit()) for value in (0, 0.2, 1.4)) == ("0", "under 1", "1")
     assert Amount(value=0.2, unit="µmol/m²/s").text() == "under 1\u00a0µmol/m²/s"
     assert Amount(value=0.2, unit="mol/m²/d").text() == "0.2\u00a0mol/m²/d"
 

@@ -59,12 +59,29 @@ def test_shelves_columns_and_hung_things(mine, base, row):
 
 def test_windows_by_figure_or_by_month(mine, base, row):
     mine.post(f"{base}space/part/daylight/add/", headers=HTMX)
-    _edit(mine, base, "daylight", "window-1", by_month="1 2 3 4 5 6 6 5 4 3 2 1")
-    assert _space(row).daylight[0].by_month[5] == 6
-    text = _edit(mine, base, "daylight", "window-1", by_month="1 2 3")
-    assert "twelve numbers, one a month; these are 3" in text
+    text = _edit(mine, base, "daylight", "window-1", month_6="6")
+    assert _space(row).daylight[0].by_month == (3, 3, 3, 3, 3, 6, 3, 3, 3, 3, 3, 3)
     assert "furniture window" in text
-    assert "between 0 and 70" in _edit(mine, base, "daylight", "window-1", by_month="1 2 3 4 5 99 6 5 4 3 2 1")
+    assert 'aria-label="Month that is shown"' in text
+    text = _edit(mine, base, "daylight", "window-1", month_6="99")
+    assert "less than or equal to 70" in text
+    assert 'value="99"' in text
+    _edit(mine, base, "daylight", "window-1", **{f"month_{n}": "" for n in range(1, 13)})
+    assert _space(row).daylight[0].by_month == ()
+
+
+def test_a_window_s_months_are_estimated(mine, base, row):
+    mine.post(f"{base}space/part/daylight/add/", headers=HTMX)
+    asked = {"window": "window-1", "facing": "N", "sky": "mixed", "panes": "2", "open_share": "100 %"}
+    mine.post(f"{base}space/window/estimate/", asked, headers=HTMX)
+    north = _space(row).daylight[0].by_month
+    assert north[11] < 3 < north[5]
+    mine.post(f"{base}space/window/estimate/", {**asked, "facing": "S", "open_share": "50 %"}, headers=HTMX)
+    south = _space(row).daylight[0].by_month
+    assert north[11] * 0.8 < south[11] < south[5]
+    wrong = mine.post(f"{base}space/window/estimate/", {**asked, "open_share": "300 %"}, headers=HTMX).text
+    assert "give 2 % to 100 %" in wrong.replace("\xa0", " ")
+    assert _space(row).daylight[0].by_month == south
 
 
 def test_an_opening_becomes_a_mesh_window_and_is_shut(mine, base, row):

@@ -168,7 +168,7 @@ def light_there_mol_m2_d(space: Space) -> float:
     -------
     float : DLI with all lamps at full output, half their photons reaching the ground, and daylight [mol/m²/d]; rough
     """
-    given = sum(ppf(lamp.spec) * lamp.full_hours for lamp in space.fixtures) * 0.0036 * _REACHES
+    given = sum(ppf(lamp.spec) * lamp.open_share * lamp.full_hours for lamp in space.fixtures) * 0.0036 * _REACHES
     floor = space.size.width_m * space.size.depth_m
     panes = sum(w.dli_mol_m2_d * w.width_m * w.height_m for w in space.daylight) * _REACHES
     return (given + panes) / floor

@@ -146,8 +146,8 @@ def best_choices(tried: Iterable[Choice]) -> list[Choice]:
 
 @dataclass(frozen=True, kw_only=True)
 class Bill:
-    """What a set of lamps costs to run [a month, in the plan's currency], and its circuit with it in place of the
-    present lamps: continuous load and what it may carry for hours [W].
+    """What lamps cost to run [a month, in the plan's currency], and their circuit with them: continuous load and what
+    it may carry for hours [W].
     """
 
     cost_per_month: float
@@ -160,28 +160,28 @@ class Bill:
         return self.load_w <= self.limit_w
 
 
-def bill_of(plan: Plan, here: Standing, choice: Choice) -> Bill:
-    """Say what a set of lamps costs and whether its circuit carries it.
+def bill_of(plan: Plan, here: Standing, power_w: float, *, beside: bool = False) -> Bill:
+    """Say what lamps cost and whether their circuit carries them.
 
     Parameters
     ----------
     here : the space on a day, with the lamps that hang there now
-    choice : a set that was tried
+    power_w : what the new lamps draw as they are set [W]; with ``beside`` what is drawn more than now
+    beside : they hang beside the present lamps instead of in their place
 
     Returns
     -------
     Bill : without a limit where the space hangs on no circuit
     """
-    assert choice.tried is not None
     hours, space = hours_wanted(here), here.space
-    cost = choice.tried.power_w / 1000 * hours * MONTH_DAYS * plan.tariff.price_per_kwh
+    cost = power_w / 1000 * hours * MONTH_DAYS * plan.tariff.price_per_kwh
     circuit = plan.circuit(space.circuit_id)
     if circuit is None:
-        return Bill(cost_per_month=cost, load_w=choice.tried.power_w, limit_w=float("inf"))
+        return Bill(cost_per_month=cost, load_w=power_w, limit_w=float("inf"))
     load = circuit_load(plan, circuit)
-    now = sum(fixture_load(lamp) for lamp in space.fixtures if lamp.hours >= CONTINUOUS_H)
-    adds = choice.tried.power_w if hours >= CONTINUOUS_H else 0.0
-    return Bill(cost_per_month=cost, load_w=load.continuous_w - now + adds, limit_w=load.limit_w)
+    gone = 0.0 if beside else sum(fixture_load(lamp) for lamp in space.fixtures if lamp.hours >= CONTINUOUS_H)
+    adds = power_w if hours >= CONTINUOUS_H else 0.0
+    return Bill(cost_per_month=cost, load_w=load.continuous_w - gone + adds, limit_w=load.limit_w)
 
 
 def settled(here: Standing, proposal: Proposal) -> Proposal:

@@ -16,13 +16,13 @@ from numpy.typing import NDArray
 from canopy.design.light.dimmers import best_dimmers
 from canopy.design.light.proposal import Basis, Proposal, basis_of, judged, lacking, unmet
 from canopy.evaluate.light.headroom import under
-from canopy.evaluate.light.lighting import crowns_of, lighting
-from canopy.light.crowns import POINTS_PER_CROWN, Crown, leaf_points
+from canopy.evaluate.light.lighting import crowns_of, judged_means, leaf_light, lighting
+from canopy.light.crowns import POINTS_PER_CROWN, Crown
 from canopy.light.passing import irradiance
 from canopy.light.plates import Body
 from canopy.light.scene import DEFAULT, PREVIEW, emitter_of, field_of, scene_of, weights
 from canopy.margin import Amount, Sentence, sentence
-from canopy.plan.changes import Add, Change
+from canopy.plan.changes import Change
 from canopy.plan.document import Fixture, Space
 from canopy.plan.pose import axes, corners
 from canopy.season import Standing
@@ -35,7 +35,7 @@ _ROUNDS = 2
 # So many of the places that look best are held against the plants with their dimmers set.
 _CLOSER = 6
 # What is gained must be worth the trouble of hanging a lamp anew [miss, as a share of the window].
-_WORTH = 0.05
+WORTH = 0.05
 # A lamp keeps so far from walls [m]; one whose beam points lower than this hangs.
 _FREE_M, _DOWNWARD = 0.003, -0.7
 # A shorter move is not worth saying [m].
@@ -51,19 +51,20 @@ class _Light:
     reflected: Array
 
 
-class _Trial:
-    """The plants of a space under lamps that are tried in other places."""
+class Trial:
+    """The plants of a space under lamps that are tried in other places, their leaves turned as they are now."""
 
     def __init__(self, here: Standing) -> None:
         self.here, self.space = here, here.space
         crowns = crowns_of(here)
         size = (self.space.size.width_m, self.space.size.depth_m, self.space.size.height_m)
-        self.points = np.concatenate([leaf_points(crown, size) for crown in crowns])
-        self.normals = np.repeat(np.array([crown.facing for crown in crowns]), POINTS_PER_CROWN, axis=0)
+        # Leaves of climbers stay turned to the light that they have now.
+        now = leaf_light(field_of(self.space, PREVIEW, crowns), crowns, size, weights(self.space, here.day))
+        self.points, self.normals = now.points, now.normals
         self.crowns: tuple[Crown, ...] = crowns
         self.bodies: tuple[Body, ...] = scene_of(self.space, PREVIEW, crowns).bodies
         self.basis = basis_of(here, PREVIEW)
-        found = field_of(self.space, PREVIEW, crowns).at(self.points, self.normals)
+        found = now.light
         lamps = len(self.space.fixtures)
         lit = tuple(lamp.model_copy(update={"dim": 1.0, "enabled": True}) for lamp in self.space.fixtures)
         self.full = weights(self.space.model_copy(update={"fixtures": lit}), here.day)[:lamps]
@@ -78,7 +79,8 @@ class _Trial:
     def basis_with(self, direct: Array) -> Basis:
         """The plants' light with lamps' direct light as given (points, lamps)."""
         by_plant = ((direct + self.light.reflected) * self.full).reshape(len(self.crowns), POINTS_PER_CROWN, -1)
-        return replace(self.basis, mean=by_plant.mean(axis=1), most=by_plant.max(axis=1))
+        mean = judged_means(self.here.plants, by_plant, by_plant.sum(axis=-1))
+        return replace(self.basis, mean=mean, most=by_plant.max(axis=1))
 
     def miss(self, direct: Array) -> tuple[float, Array]:
         """How far plants lie outside with the best dimmers, and those."""
@@ -114,79 +116,40 @@ def move_lamps(here: Standing) -> Proposal | None:
     ]
     if not movable or not here.plants:
         return None
-    trial = _Trial(here)
+    trial = Trial(here)
     lamps, direct = list(here.space.fixtures), trial.light.direct.copy()
     best, _ = trial.miss(direct)
     for _ in range(_ROUNDS):
         before = best
         for number in movable:
             best = _place_one(trial, lamps, direct, number, best)
-        if best > before - _WORTH / 2:
+        if best > before - WORTH / 2:
             break
     if all(lamp == old for lamp, old in zip(lamps, here.space.fixtures, strict=True)):
         return None
-    after = _dimmed(here, tuple(lamps))
-    now = _dimmed(here, here.space.fixtures)
+    after = dimmed(here, tuple(lamps))
+    now = dimmed(here, here.space.fixtures)
     gained = judged(now, lighting(now, PREVIEW, with_map=False), 0.0).miss
     gained -= judged(after, lighting(after, PREVIEW, with_map=False), 0.0).miss
-    if gained < _WORTH:
+    if gained < WORTH:
         return None
-    changes = _changes(here.space.fixtures, after.space.fixtures)
+    changes = changes_of(here.space.fixtures, after.space.fixtures)
     left = unmet(after, lighting(after, DEFAULT, with_map=False))
     return Proposal(key="move", label=_label(here.space.fixtures, after.space.fixtures), changes=changes, unmet=left)
 
 
-def add_lamp(here: Standing) -> Proposal | None:
-    """Propose one more lamp of the class that hangs nearest to the plant that is shortest of light, and dimmers.
+def dimmed(here: Standing, lamps: tuple[Fixture, ...]) -> Standing:
+    """Hang lamps in place of the present ones and set their dimmers for the plants.
 
     Parameters
     ----------
-    here : the space on a day, with plants and a lamp
+    here : the space on a day
+    lamps : those that are switched off stay so
 
     Returns
     -------
-    Proposal : None where no such lamp finds room, or none would serve the plants better
+    Standing : with these lamps, dimmers to a hundredth
     """
-    lamps = here.space.fixtures
-    grow = [lamp for lamp in lamps if lamp.enabled and lamp.spec.purpose == "grow"]
-    if not grow or not here.plants:
-        return None
-    trial = _Trial(here)
-    now, dims = trial.miss(trial.light.direct)
-    got = trial.basis.dli @ dims + trial.basis.daylight_dli
-    low = np.array([plant.want.dli_mol_m2_d.low for plant in here.plants])
-    dimmest = here.plants[int((got / low).argmin())]
-    like = min(grow, key=lambda lamp: (lamp.x_m - dimmest.x_m) ** 2 + (lamp.y_m - dimmest.y_m) ** 2)
-    fresh = like.model_copy(update={"id": "lamp-new", "chain": "", "dim": 1.0, "ageing": 1.0})
-    able = [lamp for lamp in _places(here, fresh) if _fits(here, lamp, lamps)]
-    if not able:
-        return None
-    on = np.array([float(lamp.enabled) for lamp in lamps])
-    full = trial.basis.dli @ on + trial.basis.daylight_dli
-
-    def short(lamp: Fixture) -> float:
-        direct = trial.direct([*lamps, lamp], len(lamps)).reshape(len(here.plants), -1).mean(axis=1)
-        return float(np.clip(low / np.maximum(full + direct * lamp.full_hours * 0.0036, 1e-6) - 1, 0, 20).sum())
-
-    best = min(able, key=short)
-    after = _dimmed(here, (*lamps, best))
-    tried = judged(after, lighting(after, PREVIEW, with_map=False), 0.0)
-    if now - tried.miss < _WORTH:
-        return None
-    changes = _changes(lamps, after.space.fixtures[: len(lamps)])
-    hung = after.space.fixtures[-1].model_dump(mode="json")
-    label = sentence(
-        f"Hang one more {fresh.spec.name} at {{x}} from the left and {{y}} from the front"
-        f"{', and set the dimmers' if changes else ''}",
-        x=Amount(value=best.x_m, unit="length"),
-        y=Amount(value=best.y_m, unit="length"),
-    )
-    left = unmet(after, lighting(after, DEFAULT, with_map=False))
-    added = Add(collection="fixtures", parts=(hung,), prefix="lamp")
-    return Proposal(key="add", label=label, changes=(*changes, added), unmet=left)
-
-
-def _dimmed(here: Standing, lamps: tuple[Fixture, ...]) -> Standing:
     hung = here.moved(here.space.model_copy(update={"fixtures": lamps}))
     dims = best_dimmers(hung, basis_of(hung, PREVIEW))
     return here.moved(
@@ -201,10 +164,10 @@ def _dimmed(here: Standing, lamps: tuple[Fixture, ...]) -> Standing:
     )
 
 
-def _place_one(trial: _Trial, lamps: list[Fixture], direct: Array, number: int, best: float) -> float:
+def _place_one(trial: Trial, lamps: list[Fixture], direct: Array, number: int, best: float) -> float:
     """Try one lamp in other places, then lifts and tilts; leaves the best in ``lamps`` and ``direct``."""
-    for tries in (_places(trial.here, lamps[number]), _turns(lamps[number])):
-        able = [lamp for lamp in tries if _fits(trial.here, lamp, [x for k, x in enumerate(lamps) if k != number])]
+    for tries in (places_for(trial.here, lamps[number]), _turns(lamps[number])):
+        able = [lamp for lamp in tries if fits(trial.here, lamp, [x for k, x in enumerate(lamps) if k != number])]
         columns = []
         for lamp in able:
             tried = [*lamps[:number], lamp, *lamps[number + 1 :]]
@@ -224,8 +187,18 @@ def _place_one(trial: _Trial, lamps: list[Fixture], direct: Array, number: int, 
     return best
 
 
-def _places(here: Standing, lamp: Fixture) -> Iterator[Fixture]:
-    """Other places for a lamp: over the floor for one that hangs, along its wall for one that shines sideways."""
+def places_for(here: Standing, lamp: Fixture) -> Iterator[Fixture]:
+    """Give other places for a lamp, whether or not something stands there.
+
+    Parameters
+    ----------
+    here : the space on a day
+    lamp : as it hangs, which says how it is turned and how high
+
+    Returns
+    -------
+    iterator of Fixture : over the floor for one that hangs, along its wall for one that shines sideways
+    """
     size, at, box = here.space.size, np.array([lamp.x_m, lamp.y_m, lamp.z_m]), corners(lamp)
     first = at - box.min(axis=0) + _FREE_M
     last = np.array([size.width_m, size.depth_m, size.height_m]) - (box.max(axis=0) - at) - _FREE_M
@@ -263,8 +236,19 @@ def _turns(lamp: Fixture) -> Iterator[Fixture]:
         yield lamp.model_copy(update={"tilt_deg": round(lamp.tilt_deg + tilt, 1)})
 
 
-def _fits(here: Standing, lamp: Fixture, others: Iterable[Fixture]) -> bool:
-    """Whether a lamp stands free: inside, clear of other lamps, shelves, columns and plants."""
+def fits(here: Standing, lamp: Fixture, others: Iterable[Fixture]) -> bool:
+    """Say whether a lamp stands free.
+
+    Parameters
+    ----------
+    here : the space on a day
+    lamp : in the place that is tried
+    others : lamps that hang already
+
+    Returns
+    -------
+    bool : inside, clear of other lamps, shelves, columns and plants, and no nearer to leaves than its least distance
+    """
     space, box = here.space, corners(lamp)
     low, high = box.min(axis=0), box.max(axis=0)
     size = np.array([space.size.width_m, space.size.depth_m, space.size.height_m])
@@ -304,7 +288,18 @@ def _furniture(space: Space) -> list[tuple[Array, Array]]:
     return found
 
 
-def _changes(old: tuple[Fixture, ...], new: tuple[Fixture, ...]) -> tuple[Change, ...]:
+def changes_of(old: tuple[Fixture, ...], new: tuple[Fixture, ...]) -> tuple[Change, ...]:
+    """Give what differs between lamps before and after.
+
+    Parameters
+    ----------
+    old : the lamps before
+    new : the same lamps, in the same order
+
+    Returns
+    -------
+    tuple of Change : places, turns and dimmers; nothing for a lamp that stays as it is
+    """
     out = []
     for before, after in zip(old, new, strict=True):
         values = {key: getattr(after, key) for key in _KEYS if getattr(after, key) != getattr(before, key)}

@@ -8,15 +8,16 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from canopy.evaluate.light.lighting import Lighting, crowns_of
-from canopy.evaluate.light.margins import DLI, PPFD, least_even
+from canopy.evaluate.light.lighting import Lighting, crowns_of, judged_means, leaf_light
+from canopy.evaluate.light.margins import DLI, least_even
 from canopy.evaluate.naming import stage_name
 from canopy.library.models import Window
-from canopy.light.crowns import POINTS_PER_CROWN, leaf_points
+from canopy.light.crowns import POINTS_PER_CROWN
 from canopy.light.photometry import fixture_load
 from canopy.light.scene import DEFAULT, Quality, field_of, hours, weights
 from canopy.margin import Amount, Sentence, sentence
 from canopy.plan.changes import Act
+from canopy.quantities.reader import PPFD
 from canopy.season import Standing
 
 Array = NDArray[np.float64]
@@ -86,12 +87,12 @@ def basis_of(here: Standing, quality: Quality = DEFAULT) -> Basis:
         update={"fixtures": tuple(lamp.model_copy(update={"dim": 1.0, "enabled": True}) for lamp in space.fixtures)}
     )
     size = (space.size.width_m, space.size.depth_m, space.size.height_m)
-    points = np.concatenate([leaf_points(crown, size) for crown in crowns])
-    normals = np.repeat(np.array([crown.facing for crown in crowns]), POINTS_PER_CROWN, axis=0)
-    light = field_of(space, quality, crowns).at(points, normals).total * weights(full, here.day)
-    by_plant = light.reshape(len(crowns), POINTS_PER_CROWN, -1)
+    share, now = weights(full, here.day), weights(space, here.day)
+    read = leaf_light(field_of(space, quality, crowns), crowns, size, now if now.any() else share)
+    by_plant = (read.light.total * share).reshape(len(crowns), POINTS_PER_CROWN, -1)
+    at_now = (read.light.total @ (now if now.any() else share)).reshape(len(crowns), POINTS_PER_CROWN)
     lamps, lit = len(space.fixtures), hours(space)
-    mean = by_plant.mean(axis=1)
+    mean = judged_means(here.plants, by_plant, at_now)
     return Basis(
         mean=mean[:, :lamps],
         most=by_plant.max(axis=1)[:, :lamps],

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from canopy.equipment import DeviceSpec
-from canopy.plan import Column, Daylight, Device, HungItem, Opening, Shelf, Space
+from canopy.plan import Column, Daylight, Device, HungItem, Opening, Shelf, Space, Trellis
 
 
 def fresh_opening(space: Space) -> dict[str, Any]:
@@ -57,6 +57,25 @@ def fresh_column(space: Space) -> dict[str, Any]:
         y_m=round(space.size.depth_m / 2, 3),
         height_m=round(space.size.height_m * 0.8, 2),
         diameter_m=round(d, 3),
+    )
+    return made.model_dump(mode="json")
+
+
+def fresh_trellis(space: Space) -> dict[str, Any]:
+    """Make a trellis along the back, a hand's breadth off the wall and up to nine tenths of the height.
+
+    Returns
+    -------
+    dict : the part's data; its id stands for none yet
+    """
+    size = space.size
+    made = Trellis(
+        id="new",
+        name=f"Trellis {len(space.trellises) + 1}",
+        x_m=round(size.width_m / 2, 3),
+        y_m=round(size.depth_m - min(0.1, size.depth_m / 4), 3),
+        width_m=round(size.width_m * 0.9, 3),
+        height_m=round(size.height_m * 0.9, 3),
     )
     return made.model_dump(mode="json")
 

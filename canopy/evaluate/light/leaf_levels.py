@@ -7,15 +7,17 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from canopy.evaluate.light.lighting import crowns_of
+from canopy.evaluate.light.lighting import crowns_of, leaf_light
 from canopy.library import leaf_lights
-from canopy.light.crowns import Crown, leaf_points
+from canopy.light.crowns import POINTS_PER_CROWN, Crown
 from canopy.light.scene import DEFAULT, Quality, field_of, hours, inside, weights
 from canopy.season import Growing, Standing
 
 Array = NDArray[np.float64]
 # Depth below the crown's outer face as a share of its height, and how much of the leaves each level stands for.
 DEPTHS = (0.02, 0.25, 0.5, 0.75, 0.95)
+# Of a climber's seven heights, from the tip down, those that stand for the levels.
+_FLANK_LEVELS = (0, 1, 3, 5, 6)
 _LEAF_SHARE = (0.08, 0.24, 0.36, 0.24, 0.08)
 
 
@@ -105,11 +107,16 @@ def leaf_levels(here: Standing, quality: Quality = DEFAULT) -> tuple[LeafLevels,
     points = inside(space, np.clip(points, 1e-3, limit - 1e-3))
     normals = np.repeat(np.array([crown.facing for crown in crowns]), len(DEPTHS) * 5, axis=0)
     light = (field.at(points, normals).total * share).reshape(len(crowns), len(DEPTHS), 5, -1).mean(axis=2)
-    tops = np.concatenate([leaf_points(crown, size) for crown in crowns])
-    facing = np.repeat(np.array([crown.facing for crown in crowns]), 7, axis=0)
+    outer = leaf_light(field, crowns, size, share)
     shaded, free = (
-        (field.at(tops, facing, shaded=s).total @ share).reshape(len(crowns), -1).mean(axis=1) for s in (True, False)
+        (field.at(outer.points, outer.normals, shaded=s).total @ share).reshape(len(crowns), -1).mean(axis=1)
+        for s in (True, False)
     )
+    for number, crown in enumerate(crowns):
+        if crown.climbs:
+            # Down its flank, whose leaves turn to the light.
+            flank = (outer.light.total * share).reshape(len(crowns), POINTS_PER_CROWN, -1)[number]
+            light[number] = flank[list(_FLANK_LEVELS)]
     found = []
     for number, plant in enumerate(here.plants):
         by_level = light[number].sum(axis=-1)
@@ -135,3 +142,39 @@ def _idle(by_level: Array, least: float) -> float:
     light = np.interp(grid, DEPTHS, by_level)
     leaves = np.interp(grid, DEPTHS, _LEAF_SHARE)
     return float(leaves[light < least].sum() / leaves.sum())
+
+
+# A strip lower than this is not worth a pair of scissors [m]; leaves are left on at least this share of the height.
+_LEAST_STRIP_M, _LEFT = 0.03, 0.4
+
+
+def strip_to_m(levels: LeafLevels) -> float:
+    """Give up to where a plant's leaves are best taken off.
+
+    Parameters
+    ----------
+    levels : its light by level
+
+    Returns
+    -------
+    float : height above the pot's rim [m]: all leaves below their compensation light; of a crop that fruits from a
+        certain height on, up to that first node once some leaves below it do not pay; 0 where none should go. What
+        was taken off already counts, and two fifths of the height keep their leaves.
+
+    Notes
+    -----
+    A leaf below its compensation light costs more than it brings in; that growers of fruit strip up to the first node
+    that bears, no higher, is practice.
+    """
+    plant = levels.plant
+    if plant.plant.habit in ("hang", "outward") or levels.idle_share <= 0.02:
+        return 0.0
+    grid = np.linspace(DEPTHS[0], DEPTHS[-1], 94)
+    dark = grid[np.interp(grid, DEPTHS, levels.levels) < levels.compensation_umol_m2_s]
+    leaves_m = plant.top_m - plant.bottom_m
+    low_m = plant.bottom_m - plant.rim_m
+    wanted = low_m + leaves_m * (1 - float(dark.min()))
+    if plant.crop.first_fruit_m is not None and plant.stage in ("flower", "fruit"):
+        wanted = plant.crop.first_fruit_m
+    wanted = min(wanted, (1 - _LEFT) * plant.height_m)
+    return round(wanted, 2) if wanted > low_m + _LEAST_STRIP_M else 0.0

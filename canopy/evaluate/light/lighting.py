@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
-from dataclasses import dataclass
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
 from functools import cached_property
 from math import pi
 from statistics import median
@@ -11,9 +11,9 @@ from statistics import median
 import numpy as np
 from numpy.typing import NDArray
 
-from canopy.light.crowns import POINTS_PER_CROWN, Crown, leaf_points
-from canopy.light.field import LightField
-from canopy.light.photometry import fixture_load, ppf
+from canopy.light.crowns import POINTS_PER_CROWN, Crown, leaf_normals, leaf_points
+from canopy.light.field import LightField, PointLight
+from canopy.light.photometry import fixture_load, given_ppf
 from canopy.light.scene import DEFAULT, Quality, field_of, hours, inside, weights
 from canopy.season import Growing, Standing
 from canopy.season.standing import CropStage
@@ -99,6 +99,8 @@ def crown_of(plant: Growing) -> Crown:
         reach_m=plant.height_m / 2 if plant.plant.habit == "outward" else 0.0,
         lai=plant.lai,
         extinction=plant.crop.extinction,
+        climbs=plant.climbs,
+        away=plant.away,
     )
 
 
@@ -251,7 +253,7 @@ def lighting(
         dli = mean * float(hours(space).max(initial=0.0)) * 0.0036
     on = [fixture for fixture in space.fixtures if fixture.enabled]
     return Lighting(
-        ppf_umol_s=sum(ppf(f.spec) * f.dim * f.ageing for f in on),
+        ppf_umol_s=sum(given_ppf(f) for f in on),
         power_w=sum(fixture_load(f) for f in on),
         mean_ppfd_umol_m2_s=mean,
         min_ppfd_umol_m2_s=least,
@@ -271,30 +273,113 @@ def _on_leaves(plants: tuple[PlantLight, ...], lamps: int, floor_m2: float) -> f
     return photons * min(1.0, floor_m2 / total) if total > 0 else 0.0
 
 
+@dataclass(frozen=True, kw_only=True)
+class LeafLight:
+    """The light at the points that stand for crowns' leaves: points and the normals they were read at, both
+    (crowns × 7, 3) [m].
+    """
+
+    points: Array
+    normals: Array
+    light: PointLight
+
+
+def leaf_light(
+    field: LightField, crowns: tuple[Crown, ...], size_m: tuple[float, float, float], share: Array
+) -> LeafLight:
+    """Read the light on crowns' leaves.
+
+    Parameters
+    ----------
+    field : the solved light
+    crowns : whose leaves
+    size_m : inner size of the space [m]
+    share : shape (sources,), how strongly each source shines, for climbers, whose leaves turn to the better light
+
+    Returns
+    -------
+    LeafLight : seven points a crown; of a climber each turned up or outward, whichever gets more
+    """
+    points = np.concatenate([leaf_points(crown, size_m) for crown in crowns])
+    both = [leaf_normals(crown) for crown in crowns]
+    first, second = (np.concatenate([pair[k] for pair in both]) for k in (0, 1))
+    light = field.at(points, first)
+    turning = np.flatnonzero((first != second).any(axis=1))
+    if not len(turning):
+        return LeafLight(points=points, normals=first, light=light)
+    other = field.at(points[turning], second[turning])
+    better = turning[(other.total @ share) > (light.total[turning] @ share)]
+    taken = np.isin(turning, better)
+    direct, reflected = light.direct.copy(), light.reflected.copy()
+    direct[better], reflected[better] = other.direct[taken], other.reflected[taken]
+    normals = first.copy()
+    normals[better] = second[better]
+    return LeafLight(points=points, normals=normals, light=replace(light, direct=direct, reflected=reflected))
+
+
+# Of seven heights of a climber so many count, the best lit: the better half of its leaves carries it.
+_BETTER_LIT = 4
+
+
+def judged_points(plant: Growing, at_points: Array) -> NDArray[np.intp]:
+    """Say which of a plant's points its light is judged by.
+
+    Parameters
+    ----------
+    plant : as it stands, which says whether it climbs
+    at_points : shape (7,), PPFD at its points [µmol/m²/s]
+
+    Returns
+    -------
+    ndarray : their numbers: all seven of its top; of a climber the four best lit of its height, as neither a tip above
+        the lamp nor leaves low in the shade say how the plant is lit
+    """
+    if not plant.climbs:
+        return np.arange(len(at_points))
+    return np.sort(np.argsort(-at_points, kind="stable")[:_BETTER_LIT])
+
+
+def judged_means(plants: Sequence[Growing], by_source: Array, at_points: Array) -> Array:
+    """Give the light that each plant is judged by, source by source.
+
+    Parameters
+    ----------
+    plants : in the order of the rows
+    by_source : shape (plants, 7, sources) [µmol/m²/s]
+    at_points : shape (plants, 7), what decides which points count [µmol/m²/s]
+
+    Returns
+    -------
+    ndarray : shape (plants, sources), means over each plant's judged points [µmol/m²/s]
+    """
+    rows = [by_source[n][judged_points(plant, at_points[n])].mean(axis=0) for n, plant in enumerate(plants)]
+    return np.stack(rows)
+
+
 def _plants(here: Standing, field: LightField) -> tuple[PlantLight, ...]:
     if not here.plants:
         return ()
     space, crowns = here.space, crowns_of(here)
     size = (space.size.width_m, space.size.depth_m, space.size.height_m)
-    points = np.concatenate([leaf_points(crown, size) for crown in crowns])
-    normals = np.repeat(np.array([crown.facing for crown in crowns]), POINTS_PER_CROWN, axis=0)
-    light = field.at(points, normals)
     share, lit_hours = weights(space, here.day), hours(space)
+    light = leaf_light(field, crowns, size, share).light
     by_source = (light.total * share).reshape(len(crowns), POINTS_PER_CROWN, len(share))
     reflected = (light.reflected @ share).reshape(len(crowns), POINTS_PER_CROWN)
     found = []
     for number, plant in enumerate(here.plants):
         at_points = by_source[number].sum(axis=1)
-        sources = by_source[number].mean(axis=0)
+        brightest = float(at_points.max())
+        judged = judged_points(plant, at_points)
+        at_points, sources = at_points[judged], by_source[number][judged].mean(axis=0)
         mean = float(at_points.mean())
         found.append(
             PlantLight(
                 plant=plant,
                 ppfd_umol_m2_s=mean,
                 least_ppfd_umol_m2_s=float(at_points.min()),
-                most_ppfd_umol_m2_s=float(at_points.max()),
+                most_ppfd_umol_m2_s=brightest,
                 dli_mol_m2_d=float((sources * lit_hours).sum() * 0.0036),
-                reflected_share=float(reflected[number].mean() / mean) if mean > 0 else 0.0,
+                reflected_share=float(reflected[number][judged].mean() / mean) if mean > 0 else 0.0,
                 by_source_umol_m2_s=tuple(float(value) for value in sources),
             )
         )

@@ -4,17 +4,20 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass
+from math import pi
 
 from canopy.evaluate.light.headroom import side_margins, stack_margins
 from canopy.evaluate.light.lighting import Lighting, PlantLight
 from canopy.evaluate.naming import cite, stage_name
 from canopy.library import StageTargets
-from canopy.light.photometry import ppf
+from canopy.light.photometry import given_ppf
 from canopy.light.spectra import mixed
 from canopy.margin import Amount, Margin, Step, Verdict, Working, judge_most, judge_window, sentence
+from canopy.quantities.reader import LIGHT_DOUBT, PPFD
 from canopy.season import Standing
 
-PPFD, DLI = "µmol/m²/s", "mol/m²/d"
+DLI = "mol/m²/d"
+_DOUBT = Amount(value=0, unit=LIGHT_DOUBT)
 EVEN_ENOUGH, EVEN_LEAST = 0.7, 0.5
 _MODEL = "Mild Canopy light model: direct light exact over the lamp's face, walls, bodies and leaves by radiosity"
 
@@ -36,7 +39,7 @@ def light_margins(here: Standing, lighting: Lighting) -> list[Margin]:
         found += _crop(here, list(group))
     if lighting.plants and (here.space.fixtures or here.space.daylight):
         found += [_limit(lighting), _evenness(lighting), _delivered(here, lighting)]
-        found += [*stack_margins(here), *side_margins(here)]
+        found += [*stack_margins(here), *side_margins(here), *_net(here, lighting)]
     return found
 
 
@@ -110,7 +113,7 @@ def _window(
         verdict=verdict,
         mendable=verdict in ("short", "over"),
         need=sentence("{window}", window=Amount(value=low, high=high, unit=unit)),
-        there=sentence("{there}", there=there),
+        there=sentence("{there}{doubt}" if unit == PPFD else "{there}", there=there, doubt=_DOUBT),
         why=sentence(words[verdict], **edges),
         working=working,
     )
@@ -136,11 +139,17 @@ def _lamp_steps(here: Standing, light: PlantLight) -> Iterator[Step]:
             yield Step(symbol="E day", meaning=words, amount=Amount(value=value, unit=PPFD))
 
 
+def _where_read(light: PlantLight) -> str:
+    if light.plant.climbs:
+        return "a climber: mean over the 4 best lit of 7 heights from its tip down, each leaf turned up or outward"
+    return "mean over 7 points of its top"
+
+
 def _dli_working(here: Standing, group: list[PlantLight], want: StageTargets) -> Working:
     light = _worst_of(group, want)
     number = light.plant.number
     return Working(
-        formula=f"DLI = 0.0036 × Σ E × h, for plant {number} (mean over 7 points of its top)",
+        formula=f"DLI = 0.0036 × Σ E × h, for plant {number} ({_where_read(light)})",
         steps=(
             *_lamp_steps(here, light),
             Step(symbol="DLI", meaning="daily light integral", amount=Amount(value=light.dli_mol_m2_d, unit=DLI)),
@@ -156,10 +165,10 @@ def _ppfd_working(here: Standing, group: list[PlantLight], want: StageTargets) -
     number = light.plant.number
     mean = light.ppfd_umol_m2_s
     return Working(
-        formula=f"E = Σ E of each lamp, direct and by way of the walls, for plant {number}",
+        formula=f"E = Σ E of each lamp, direct and by way of the walls, for plant {number} ({_where_read(light)})",
         steps=(
             *_lamp_steps(here, light),
-            Step(symbol="E", meaning="mean on its top", amount=Amount(value=mean, unit=PPFD)),
+            Step(symbol="E", meaning="mean on the leaves that count", amount=Amount(value=mean, unit=PPFD)),
             Step(
                 symbol="",
                 meaning="of which by way of walls and bodies",
@@ -224,7 +233,7 @@ def _limit(lighting: Lighting) -> Margin:
         verdict=verdict,
         mendable=verdict == "over",
         need=sentence("at most {limit}", **amounts),
-        there=sentence("{most}", **amounts),
+        there=sentence("{most}{doubt}", **amounts, doubt=_DOUBT),
         why=sentence(words[verdict], **amounts),
         working=Working(
             formula="greatest PPFD over 7 points of each plant's top, against its stage's limit",
@@ -279,6 +288,57 @@ def _evenness(lighting: Lighting) -> Margin:
     )
 
 
+def _net(here: Standing, lighting: Lighting) -> Iterator[Margin]:
+    """Plants under a net grow into one another: their tops are judged as one level of leaves."""
+    held = [light for light in lighting.plants if light.plant.netted]
+    if here.space.net is None or len(held) < 2:
+        return
+    least = min(light.least_ppfd_umol_m2_s for light in held)
+    most = max(light.most_ppfd_umol_m2_s for light in held)
+    mean = sum(light.ppfd_umol_m2_s for light in held) / len(held)
+    floor = here.space.size.width_m * here.space.size.depth_m
+    filled = min(1.0, sum(pi * light.plant.spread_m**2 / 4 for light in held) / floor)
+    there = least / mean if mean > 0 else 0.0
+    verdict: Verdict = "good" if there >= EVEN_ENOUGH else "tight" if there >= EVEN_LEAST else "short"
+    amounts = {
+        "level": Amount(value=here.space.net.z_m, unit="length"),
+        "there": Amount(value=there, unit="", decimals=2),
+        "range": Amount(value=least, high=most, unit=PPFD),
+        "mean": Amount(value=mean, unit=PPFD),
+        "filled": Amount(value=100 * filled, unit="%", decimals=0),
+        "count": Amount(value=len(held), unit="", decimals=0),
+    }
+    words = {
+        "short": "Its dimmest leaf gets far less than the mean of {mean}: spread the lamps, or the shoots under it.",
+        "tight": "Its dimmest leaf lags behind the mean of {mean}: weave shoots from the bright part into the dim one.",
+        "good": "One even level of leaves around {mean}.",
+    }
+    yield Margin(
+        id="light.net",
+        station="light",
+        title="The canopy under the net",
+        parts=tuple(light.plant.id for light in held),
+        verdict=verdict,
+        mendable=verdict == "short",
+        need=sentence(f"at least {EVEN_ENOUGH:g}"),
+        there=sentence("{there}, {range}", **amounts),
+        why=sentence(
+            "{count} plants make one canopy at {level}; they fill {filled} of the ground. " + words[verdict], **amounts
+        ),
+        working=Working(
+            formula="U = E min / E mean over the tops of all plants that the net holds, whatever their kind",
+            steps=(
+                Step(symbol="E min", meaning="dimmest point at the net", amount=Amount(value=least, unit=PPFD)),
+                Step(symbol="E mean", meaning=f"mean over {len(held)} plants", amount=amounts["mean"]),
+                Step(symbol="U", meaning="evenness", amount=amounts["there"]),
+                Step(symbol="filled", meaning="crowns over the ground of the space", amount=amounts["filled"]),
+            ),
+            source=f"{_MODEL}. 0.7 is common in sole-source trials, practice",
+            certainty="How far held shoots spread is rough (at most 1.6 times their free spread).",
+        ),
+    )
+
+
 def _delivered(here: Standing, lighting: Lighting) -> Margin:
     """How many of the lamps' photons land on leaves, for information."""
     amounts = {
@@ -288,7 +348,7 @@ def _delivered(here: Standing, lighting: Lighting) -> Margin:
         "given": Amount(value=lighting.ppf_umol_s, unit="µmol/s"),
         "power": Amount(value=lighting.power_w, unit="power"),
     }
-    bands = mixed([(lamp.spec, ppf(lamp.spec) * lamp.dim) for lamp in here.space.fixtures if lamp.enabled])
+    bands = mixed([(lamp.spec, given_ppf(lamp)) for lamp in here.space.fixtures])
     colour = ", ".join(f"{name} {share:.0%}" for name, share in bands.items())
     return Margin(
         id="light.delivered",
@@ -336,7 +396,8 @@ def _least_even(lighting: Lighting) -> _Evenness:
     found = [
         _Evenness(
             members=group,
-            least=min(light.least_ppfd_umol_m2_s for light in group),
+            # Down a climber light falls off as it must: plant is held against plant.
+            least=min(light.ppfd_umol_m2_s if light.plant.climbs else light.least_ppfd_umol_m2_s for light in group),
             mean=sum(light.ppfd_umol_m2_s for light in group) / len(group),
         )
         for group in lighting.by_kind.values()

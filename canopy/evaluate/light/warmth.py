@@ -13,13 +13,13 @@ from canopy.climate.canopy_gas import DEADLY_C, Surroundings
 from canopy.climate.leaf import Irradiated, leaf_c
 from canopy.evaluate.light.headroom import nearest_point
 from canopy.evaluate.light.lighting import Lighting, crowns_of
-from canopy.evaluate.light.margins import PPFD
 from canopy.light.passing import irradiance
 from canopy.light.photometry import drawn_power, ppf
 from canopy.light.polygons import polygon_factors
 from canopy.light.scene import emitter_of, weights
 from canopy.margin import Amount, Margin, Step, Working, judge_most, sentence
 from canopy.plan.document import Fixture
+from canopy.quantities.reader import PPFD
 from canopy.season import Growing, Standing
 
 Array = NDArray[np.float64]

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from canopy.evaluate import SpaceReport
 from canopy.margin import Amount
+from canopy.quantities import Reader
 from canopy_web.stations.air.need import need_tab
 from canopy_web.stations.air.own_forms import StirForm
 from canopy_web.stations.air.path import path_tab
@@ -12,13 +13,13 @@ from canopy_web.stations.air.stir import stir_tab
 from canopy_web.workspace.station import Figure, PartKind, Station, Tab, plain
 
 
-def _flow(report: SpaceReport, system: str) -> str:
-    return Amount(value=report.breathing.delivered_m3_h, unit="airflow").text(system)
+def _flow(report: SpaceReport, reader: Reader) -> str:
+    return Amount(value=report.breathing.delivered_m3_h, unit="airflow").text(reader)
 
 
-def _climate(report: SpaceReport, system: str, *, day: bool) -> str:
+def _climate(report: SpaceReport, reader: Reader, *, day: bool) -> str:
     air = report.breathing.day if day else report.breathing.night
-    return f"{Amount(value=air.temperature_c, unit='temperature').text(system)} · {air.vpd_kpa:.1f} kPa"
+    return f"{Amount(value=air.temperature_c, unit='temperature').text(reader)} · {air.vpd_kpa:.1f} kPa"
 
 
 AIR = Station(
@@ -44,7 +45,7 @@ AIR = Station(
     layers=frozenset({"air", "ports"}),
     figures=(
         Figure(name="Air", text=_flow, judged=True),
-        Figure(name="Day, about", text=lambda report, system: _climate(report, system, day=True)),
-        Figure(name="Night, about", text=lambda report, system: _climate(report, system, day=False)),
+        Figure(name="Day, about", text=lambda report, reader: _climate(report, reader, day=True)),
+        Figure(name="Night, about", text=lambda report, reader: _climate(report, reader, day=False)),
     ),
 )

@@ -19,7 +19,7 @@ HABITS: Choices = [
     ("stand", "stands"),
     ("hang", "hangs"),
     ("pole", "climbs a pole"),
-    ("wall", "climbs the wall"),
+    ("wall", "climbs wall or trellis"),
     ("outward", "grows outward"),
 ]
 MOST_AT_ONCE = 200

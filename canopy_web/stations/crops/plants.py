@@ -140,6 +140,7 @@ def plants_tab(where: Where, report: SpaceReport, bad: Mapping[str, Any]) -> dic
 def _targets(where: Where, report: SpaceReport) -> list[dict[str, Any]]:
     """What each crop and stage that stands here wants."""
     found: dict[tuple[str, str], dict[str, Any]] = {}
+    unit = where.reader(report).light
     for plant in report.here.plants:
         key = (plant.crop_id, plant.stage)
         if key in found:
@@ -154,7 +155,7 @@ def _targets(where: Where, report: SpaceReport) -> list[dict[str, Any]]:
             "count": 1,
             "crop": plant.crop,
             "stage": plant.stage.replace("-", " "),
-            "ppfd": span(want.ppfd_umol_m2_s, ""),
+            "ppfd": "–".join(unit.number(end) for end in (want.ppfd_umol_m2_s.low, want.ppfd_umol_m2_s.high)),
             "dli": span(want.dli_mol_m2_d, ""),
             "hours": span(want.photoperiod_h, "h"),
             "day": span(want.air_day_c, "temperature"),

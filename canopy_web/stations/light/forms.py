@@ -2,14 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from typing import Any
 
 from django import forms
 
 from canopy.errors import QuantityError
-from canopy.library import fixtures, light_sources
-from canopy.quantities import LENGTH, parse_between
+from canopy.evaluate.light.reading import read_light
+from canopy.library import Window, fixtures, light_sources
+from canopy.quantities import LENGTH, LightUnit, parse_between
+from canopy.words import capital
 from canopy_web.forms.fields import NumberField, QuantityField, date_field
 from canopy_web.forms.part import PartForm, offer
 from canopy_web.stations.light.lamp_forms import kinds_of_light
@@ -146,6 +148,27 @@ class OutdoorsForm(PartForm):
     latitude_deg = NumberField(min_value=-66, max_value=66, label="latitude, north positive")
     start = date_field(label="first day out")
     days = forms.IntegerField(min_value=2, max_value=30, label="over, days")
+
+
+class GoalForm(forms.Form):
+    """A target of light of the person's own for what grows here."""
+
+    kind = forms.ChoiceField(label="for")
+    light = forms.CharField(max_length=60, required=False, label="should get")
+
+    def __init__(self, kinds: Sequence[tuple[str, str]], unit: LightUnit, data: Any = None) -> None:
+        super().__init__(data, auto_id="goal-%s")
+        self.unit = unit
+        self.fields["light"].widget.attrs["placeholder"] = "1500 fc"
+        offer(self, kind=kinds)
+
+    def clean_light(self) -> Window | None:
+        """Read a range or one figure in any unit of light; nothing takes the target back."""
+        text = self.cleaned_data["light"].strip()
+        try:
+            return read_light(text, self.unit) if text else None
+        except QuantityError as error:
+            raise forms.ValidationError(capital(str(error))) from error
 
 
 class ProbeForm(PartForm):

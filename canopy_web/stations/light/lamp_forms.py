@@ -22,6 +22,12 @@ from canopy_web.forms.clock import hours_changed, hours_of
 from canopy_web.forms.fields import NumberField, QuantityField
 from canopy_web.forms.part import PartForm, offer
 
+COVERED = [
+    ("start", "its left end"),
+    ("end", "its right end"),
+    ("evenly", "all over (film, net)"),
+]
+
 
 class LampForm(PartForm):
     """A lamp in its place."""
@@ -35,17 +41,37 @@ class LampForm(PartForm):
     tilt_deg = QuantityField(ANGLE, -180, 180, label="tilt")
     pitch_deg = QuantityField(ANGLE, -90, 90, label="lift")
     enabled = forms.BooleanField(required=False, label="on")
+    covered = QuantityField(PERCENT, 0, 0.95, per=100, optional=True, label="covered")
+    covered_where = forms.ChoiceField(choices=COVERED, label="where", required=False)
 
     def __init__(self, record: Mapping[str, Any], data: Any = None, **more: Any) -> None:
-        super().__init__(record, data, shown={"hours": hours_of(record)}, **more)
+        cover = record.get("cover") or {}
+        shown = {
+            "hours": hours_of(record),
+            "covered": cover.get("share", 0.0),
+            "covered_where": cover.get("where", "start"),
+        }
+        super().__init__(record, data, shown=shown, **more)
+        if record.get("spec", {}).get("shape") == "disc":
+            # A round lamp has no ends.
+            offer(self, covered_where=[row for row in COVERED if row[0] == "evenly"])
 
     def changes(self) -> dict[str, Any]:
-        """Hours become the lamp's schedule."""
-        return hours_changed(self.record, super().changes(), "hours")
+        """Hours become the lamp's schedule, and what is covered its cover."""
+        found = hours_changed(self.record, super().changes(), "hours")
+        typed = {found.pop(name, None) for name in ("covered", "covered_where")}
+        if typed != {None}:
+            share = self.cleaned_data.get("covered") or 0.0
+            round_one = self.record.get("spec", {}).get("shape") == "disc"
+            where = self.cleaned_data.get("covered_where") or ("evenly" if round_one else "start")
+            cover = {"share": share, "where": where} if share > 0 else None
+            if cover != self.record.get("cover"):
+                found["cover"] = cover
+        return found
 
     def sources(self) -> Mapping[str, str]:
-        """The hours stand for the schedule."""
-        return {"schedule": "hours"}
+        """The hours stand for the schedule, what is covered for the cover."""
+        return {"schedule": "hours", "cover": "covered"}
 
 
 class AllLampsForm(PartForm):

@@ -15,12 +15,12 @@ from canopy.errors import PhotometricError, PlanError, PlanProblem
 from canopy.evaluate import SpaceReport
 from canopy.library import fixtures
 from canopy.light.photometric_file import read_photometric
-from canopy.light.photometry import fixture_load, ppf
-from canopy.light.spectra import mixed, read_spectrum
+from canopy.light.photometry import fixture_load, given_ppf, ppf
+from canopy.light.spectra import lux_factor, mixed, read_spectrum
 from canopy.plan import Fixture
 from canopy.plan.changes import Add, Change
 from canopy.plan.edit import lamp_hours
-from canopy.quantities import significant
+from canopy.quantities import LightUnit
 from canopy.words import capital
 from canopy_web.stations.light import forms as light_forms
 from canopy_web.stations.light import lamp_forms
@@ -108,12 +108,15 @@ def lamps_tab(where: Where, report: SpaceReport, bad: Mapping[str, Any]) -> dict
     """Fill the tab."""
     rows = rows_of(where, "fixtures", bad)
     survey = where.space.survey
+
+    def unit(lamp: Fixture) -> LightUnit:
+        return LightUnit(key=where.light, lux_per_umol=lux_factor(lamp.spec).lux_per_umol)
+
     for row in rows:
         lamp = row["part"]
-        row["full"] = {"power": f"{lamp.spec.power_w:.0f}\u00a0W", "ppf": significant(ppf(lamp.spec))}
-        if not lamp.enabled or lamp.dim < 1 or lamp.ageing < 1:
-            given = ppf(lamp.spec) * lamp.dim * lamp.ageing if lamp.enabled else 0.0
-            row["now"] = {"power": f"{fixture_load(lamp):.0f}\u00a0W", "ppf": significant(given)}
+        row["full"] = {"power": f"{lamp.spec.power_w:.0f}\u00a0W", "ppf": unit(lamp).output(ppf(lamp.spec))}
+        if not lamp.enabled or lamp.dim < 1 or lamp.ageing < 1 or lamp.cover:
+            row["now"] = {"power": f"{fixture_load(lamp):.0f}\u00a0W", "ppf": unit(lamp).output(given_ppf(lamp))}
         factor = survey.factor_of(row["part"].id) if survey else 1.0
         row["factor"] = f"{factor:.0%} by the survey" if factor != 1.0 else ""
     bars = light_forms.LineUpForm(
@@ -131,7 +134,7 @@ def lamps_tab(where: Where, report: SpaceReport, bad: Mapping[str, Any]) -> dict
         "animals": any(lamp.spec.purpose != "grow" for lamp in where.space.fixtures),
         "bands": [
             (name, f"{share:.0%}")
-            for name, share in mixed([(f.spec, ppf(f.spec) * f.dim) for f in where.space.fixtures if f.enabled]).items()
+            for name, share in mixed([(f.spec, given_ppf(f)) for f in where.space.fixtures]).items()
         ],
     }
 

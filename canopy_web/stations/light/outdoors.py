@@ -17,7 +17,6 @@ from canopy_web.stations.light import forms as light_forms
 from canopy_web.workspace.reply import change, page
 from canopy_web.workspace.where import Where, at_space
 
-LATITUDE = 50.0
 USUAL_DAYS, _MOST_DAYS = 10, 30
 _MONTHS = (
     "January",
@@ -39,7 +38,7 @@ def outdoors_tab(where: Where, report: SpaceReport, bad: Mapping[str, Any]) -> d
     """Fill the tab; where plants go out stands in the address, where the garden lies in the plan."""
     form = bad.get("outdoors")
     site = where.plan.site
-    latitude = LATITUDE if site.latitude_deg is None else site.latitude_deg
+    latitude = site.shown_latitude_deg
     dli = report.lighting.dli_mol_m2_d
     likes = (
         [

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from canopy.evaluate import SpaceReport
-from canopy.quantities import significant
+from canopy.quantities import Reader, significant
 from canopy_web.stations.light.backwards import backwards_tab
 from canopy_web.stations.light.lamp_forms import LampForm
 from canopy_web.stations.light.lamps import lamps_tab
@@ -13,9 +13,9 @@ from canopy_web.stations.light.survey import survey_tab
 from canopy_web.workspace.station import Figure, PartKind, Station, Tab, plain
 
 
-def _light(report: SpaceReport, system: str) -> str:
+def _light(report: SpaceReport, reader: Reader) -> str:
     light = report.lighting
-    return f"{significant(light.mean_ppfd_umol_m2_s)} µmol/m²/s · {significant(light.dli_mol_m2_d)} mol/m²/d"
+    return f"{reader.light.text(light.mean_ppfd_umol_m2_s)} · {significant(light.dli_mol_m2_d)} mol/m²/d"
 
 
 LIGHT = Station(
@@ -37,6 +37,7 @@ LIGHT = Station(
             form=plain(LampForm),
             axes=("x_m", "y_m", "z_m", "dim"),
         ),
+        PartKind(collection="light_goals", noun="light target"),
     ),
     assumed={"lamp": "the lamp"},
     figures=(Figure(name="Light", text=_light, judged=True),),

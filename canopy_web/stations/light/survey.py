@@ -227,7 +227,7 @@ def survey_sheet(request: HttpRequest, where: Where) -> HttpResponse:
     """A sheet to print and take to the tent: numbered points on the plan, and a line for each reading."""
     report = where.report
     level = survey_level_m(report.here)
-    view = sheet(report, where.system).plan
+    view = sheet(report, where.reader(report)).plan
     points = [
         {
             "number": n,

@@ -2,7 +2,7 @@
 
 from django.urls import path
 
-from canopy_web.stations.light import backwards, lamps, outdoors, survey, views
+from canopy_web.stations.light import backwards, lamps, on_plants, outdoors, survey, views
 
 urlpatterns = [
     path("point/", views.read_point, name="point"),
@@ -13,7 +13,11 @@ urlpatterns = [
     path("lamps/bars/", lamps.line_bars, name="line-bars"),
     path("lamps/file/", lamps.lamp_from_file, name="lamp-file"),
     path("backward/choose/", backwards.choose, name="choose"),
+    path("backward/more/", backwards.more, name="more"),
+    path("backward/more/chosen/", backwards.more_chosen, name="more-chosen"),
     path("backward/<slug:tool>/", backwards.backward, name="backward"),
+    path("goal/", on_plants.set_goal, name="goal"),
+    path("strip/<str:plant_id>/", on_plants.strip, name="strip"),
     path("outdoors/", outdoors.set_outdoors, name="outdoors"),
     path("survey/edit/", survey.edit_survey, name="edit-survey"),
     path("survey/readings/", survey.add_readings, name="add-readings"),

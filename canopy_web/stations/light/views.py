@@ -10,7 +10,7 @@ from django.views.decorators.http import require_GET
 
 from canopy.errors import GeometryError
 from canopy.evaluate.light.lighting import Probe, probe
-from canopy.quantities import LENGTH, show
+from canopy.quantities import LENGTH, LightUnit, show
 from canopy_web.stations.light import forms as light_forms
 from canopy_web.workspace.where import Where, at_space
 
@@ -34,25 +34,25 @@ def read_point(request: HttpRequest, where: Where) -> HttpResponse:
             point = tuple(float(request.GET.get(key, "nan")) for key in ("x", "y", "z"))
         if point[2] is None:
             return render(request, "light/_column.html", _column(where, *point[:2]))
-        found = probe(where.report.here, *point)
+        found, unit = probe(where.report.here, *point), where.reader(where.report).light
     except (ValueError, GeometryError):
         return render(request, "light/_probe.html", {"wrong": "That point lies outside the space."})
     return render(
         request,
         "light/_probe.html",
         {
-            "total": f"{found.total:.0f}",
-            "lamps": _lamp_parts(where, found),
-            "walls": f"{found.reflected_umol_m2_s:.0f}",
+            "total": unit.text(found.total) + unit.doubt_text,
+            "lamps": _lamp_parts(where, found, unit),
+            "walls": unit.number(found.reflected_umol_m2_s, 0),
         },
     )
 
 
-def _lamp_parts(where: Where, found: Probe) -> list[tuple[str, str]]:
+def _lamp_parts(where: Where, found: Probe, unit: LightUnit) -> list[tuple[str, str]]:
     """What each lamp and window gives at a point, those that give anything."""
     lamps, direct = len(where.space.fixtures), found.direct_umol_m2_s
     names = [*(f"lamp {number}" for number in range(1, lamps + 1)), *("daylight" for _ in direct[lamps:])]
-    return [(name, f"{value:.0f}") for name, value in zip(names, direct, strict=True) if value >= 0.5]
+    return [(name, unit.number(value, 0)) for name, value in zip(names, direct, strict=True) if value >= 0.5]
 
 
 def _column(where: Where, x_m: float, y_m: float) -> dict[str, Any]:
@@ -60,16 +60,18 @@ def _column(where: Where, x_m: float, y_m: float) -> dict[str, Any]:
     here, height = where.report.here, where.space.size.height_m
     steps = max(6, min(24, round(height / 0.1)))
     levels = [height * (number + 0.5) / steps for number in reversed(range(steps))]
+    unit = where.reader(where.report).light
     found = [(level, probe(here, x_m, y_m, level)) for level in levels]
     return {
         "x": show(x_m, LENGTH, where.system),
         "y": show(y_m, LENGTH, where.system),
+        "unit": "PPFD" if unit.is_photons else unit.title,
         "levels": [
             {
                 "z": show(level, LENGTH, where.system),
-                "total": f"{item.total:.0f}",
-                "parts": _lamp_parts(where, item),
-                "walls": f"{item.reflected_umol_m2_s:.0f}",
+                "total": unit.number(item.total, 0),
+                "parts": _lamp_parts(where, item, unit),
+                "walls": unit.number(item.reflected_umol_m2_s, 0),
             }
             for level, item in found
         ],

@@ -7,7 +7,7 @@ from typing import Any
 
 from canopy.design.shell.fresh import fresh_device
 from canopy.evaluate import SpaceReport
-from canopy.quantities import number
+from canopy.quantities import Reader, number
 from canopy_web.stations.power.forms import DeviceForm
 from canopy_web.workspace.parts import rows_of
 from canopy_web.workspace.station import Figure, PartKind, Station, Tab, plain
@@ -19,7 +19,7 @@ def devices_tab(where: Where, report: SpaceReport, bad: Mapping[str, Any]) -> di
     return {"rows": rows_of(where, "devices", bad), "circuit": report.circuit, "running": report.running}
 
 
-def _circuit_share(report: SpaceReport, system: str) -> str:
+def _circuit_share(report: SpaceReport, reader: Reader) -> str:
     return "no circuit" if report.circuit is None else f"{report.circuit.share:.0%}"
 
 
@@ -31,11 +31,11 @@ POWER = Station(
     parts=(PartKind(collection="devices", noun="device", form=plain(DeviceForm), fresh=fresh_device),),
     assumed={"circuit": "the circuit"},
     figures=(
-        Figure(name="Power", text=lambda report, system: f"{number(report.running.power_w)} W"),
+        Figure(name="Power", text=lambda report, reader: f"{number(report.running.power_w)} W"),
         Figure(name="Circuit", text=_circuit_share, judged=True),
         Figure(
             name="A month",
-            text=lambda report, system: f"{report.running.cost_per_month:.2f} {report.running.currency}",
+            text=lambda report, reader: f"{report.running.cost_per_month:.2f} {report.running.currency}",
         ),
     ),
 )

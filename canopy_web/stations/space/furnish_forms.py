@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from typing import Any
 
 from django import forms
 
+from canopy.light.outdoors import FACINGS, SKIES
+from canopy.plan import Daylight
 from canopy.quantities import LENGTH, PERCENT, TEMPERATURE, WEIGHT
 from canopy_web.forms.choices import FACE_CHOICES, material_choices
 from canopy_web.forms.fields import NumberField, QuantityField
@@ -58,11 +60,28 @@ class ColumnForm(PartForm):
     reflectance = QuantityField(PERCENT, 0, 0.98, per=100, label="reflectance")
 
 
+class TrellisForm(PartForm):
+    """A trellis that plants climb."""
+
+    name = forms.CharField(max_length=120, label="name")
+    x_m = QuantityField(LENGTH, 0, 10, label="middle from left")
+    y_m = QuantityField(LENGTH, 0, 10, label="middle from front")
+    z_m = QuantityField(LENGTH, 0, 6, label="foot")
+    width_m = QuantityField(LENGTH, 0.05, 10, label="length")
+    height_m = QuantityField(LENGTH, 0.05, 6, label="height")
+    along = forms.ChoiceField(choices=[("width", "the width"), ("depth", "the depth")], label="along")
+
+
 class HungForm(PartForm):
     """Something else that hangs from the frame."""
 
     name = forms.CharField(max_length=120, label="what")
     weight_kg = QuantityField(WEIGHT, 0, 200, label="weight")
+
+
+def month_field(name: str) -> NumberField:
+    """One month's light of a window, which may be left open."""
+    return NumberField(min_value=0, max_value=70, required=False, label=name)
 
 
 class DaylightForm(PartForm):
@@ -75,26 +94,59 @@ class DaylightForm(PartForm):
     height_m = QuantityField(LENGTH, 0.02, 6, label="height")
     hours = NumberField(min_value=0.5, max_value=24, label="hours")
     dli_mol_m2_d = NumberField(min_value=0, max_value=70, label="DLI inside the pane")
-    by_month = forms.CharField(max_length=120, required=False, label="or by month, January first")
+    month_1 = month_field("Jan")
+    month_2 = month_field("Feb")
+    month_3 = month_field("Mar")
+    month_4 = month_field("Apr")
+    month_5 = month_field("May")
+    month_6 = month_field("Jun")
+    month_7 = month_field("Jul")
+    month_8 = month_field("Aug")
+    month_9 = month_field("Sep")
+    month_10 = month_field("Oct")
+    month_11 = month_field("Nov")
+    month_12 = month_field("Dec")
 
     def __init__(self, record: Mapping[str, Any], data: Any = None, **more: Any) -> None:
-        months = " ".join(f"{value:g}" for value in record.get("by_month", ()))
-        super().__init__(record, data, shown={"by_month": months}, **more)
+        shown = {f"month_{n}": value for n, value in enumerate(record.get("by_month") or (), 1)}
+        super().__init__(record, data, shown=shown, **more)
 
-    def clean_by_month(self) -> list[float]:
-        """Twelve numbers, parted by spaces, or none."""
-        text = self.cleaned_data["by_month"].replace(";", " ").strip()
-        if not text:
-            return []
-        try:
-            found = [float(word.replace(",", ".")) for word in text.split()]
-        except ValueError:
-            raise forms.ValidationError("twelve numbers parted by spaces, such as 1 2 4 6 8 9 9 8 5 3 2 1") from None
-        if len(found) != 12:
-            raise forms.ValidationError(f"twelve numbers, one a month; these are {len(found)}")
-        if not all(0 <= value <= 70 for value in found):
-            raise forms.ValidationError("a DLI lies between 0 and 70 mol/m²/d")
-        return found
+    def year(self) -> list[Any]:
+        """The twelve cells, January first."""
+        return [self[f"month_{n}"] for n in range(1, 13)]
+
+    def main(self) -> list[Any]:
+        """All others."""
+        return [self[name] for name in self.fields if not name.startswith("month_")]
+
+    def changes(self) -> dict[str, Any]:
+        """Months that are left open take the figure for the year; all open: the year's figure alone."""
+        out = super().changes()
+        if not any(name.startswith("month_") for name in out):
+            return out
+        out = {name: value for name, value in out.items() if not name.startswith("month_")}
+        cells = [self.cleaned_data.get(f"month_{n}") for n in range(1, 13)]
+        year = self.cleaned_data["dli_mol_m2_d"]
+        filled = [year if cell is None else cell for cell in cells]
+        return out | {"by_month": filled if any(cell is not None for cell in cells) else []}
+
+    def sources(self) -> Mapping[str, str]:
+        """Months make one figure of the record."""
+        return {"by_month": "month_1"}
+
+
+class EstimateForm(forms.Form):
+    """What a window's light through the year is guessed from."""
+
+    window = forms.ChoiceField(label="window")
+    facing = forms.ChoiceField(choices=[(key, key) for key in FACINGS], initial="S", label="looks")
+    sky = forms.ChoiceField(choices=[(key, key) for key in SKIES], initial="mixed", label="skies")
+    panes = forms.ChoiceField(choices=[("1", "one"), ("2", "two"), ("3", "three")], initial="2", label="panes")
+    open_share = QuantityField(PERCENT, 0.02, 1, per=100, initial="100 %", label="sky before it is free")
+
+    def __init__(self, windows: Sequence[Daylight], data: Any = None) -> None:
+        super().__init__(data, auto_id="estimate-%s")
+        offer(self, window=[(w.id, f"{n}, {w.face}") for n, w in enumerate(windows, 1)])
 
 
 class GroundForm(PartForm):

@@ -36,8 +36,12 @@ def space_tab(where: Where, report: SpaceReport, bad: Mapping[str, Any]) -> dict
         "rows": rows_of(where, "openings", bad),
         "shelves": rows_of(where, "shelves", bad),
         "columns": rows_of(where, "columns", bad),
+        "trellises": rows_of(where, "trellises", bad),
         "hung": rows_of(where, "hung", bad),
         "windows": rows_of(where, "daylight", bad),
+        "estimate_form": bad.get("estimate") or furnish_forms.EstimateForm(space.daylight),
+        "latitude": where.plan.site.shown_latitude_deg,
+        "latitude_known": where.plan.site.latitude_deg is not None,
         "photos": photos_of(where.row, space.id),
         "photo_wrong": bad.get("photo", ""),
     }

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from canopy.design.shell import fresh
 from canopy_web.stations.space.forms import OpeningForm
-from canopy_web.stations.space.furnish_forms import ColumnForm, DaylightForm, HungForm, ShelfForm
+from canopy_web.stations.space.furnish_forms import ColumnForm, DaylightForm, HungForm, ShelfForm, TrellisForm
 from canopy_web.stations.space.shown import space_tab
 from canopy_web.workspace.station import PartKind, Station, Tab, plain
 
@@ -23,6 +23,7 @@ SPACE = Station(
         ),
         PartKind(collection="shelves", noun="shelf", form=plain(ShelfForm), fresh=fresh.fresh_shelf),
         PartKind(collection="columns", noun="column", form=plain(ColumnForm), fresh=fresh.fresh_column),
+        PartKind(collection="trellises", noun="trellis", form=plain(TrellisForm), fresh=fresh.fresh_trellis),
         PartKind(
             collection="hung",
             noun="hung thing",

@@ -9,6 +9,7 @@ urlpatterns = [
     path("which-room/", views.which_room, name="which-room"),
     path("room/", views.edit_room, name="edit-room"),
     path("face/<str:face>/", views.edit_face, name="edit-face"),
+    path("window/estimate/", views.estimate_window, name="estimate-window"),
     path("ground/", views.edit_ground, name="edit-ground"),
     path("bearing/", views.edit_bearing, name="edit-bearing"),
     path("photos/add/", photo_views.add, name="add-photo"),

@@ -12,28 +12,28 @@ from django.utils.html import format_html, format_html_join
 from django.utils.safestring import mark_safe
 
 from canopy.margin import Amount, Sentence, Step
-from canopy.quantities import DIAMETER, FLOW, LENGTH, WEIGHT, show
+from canopy.quantities import DIAMETER, FLOW, LENGTH, WEIGHT, Reader, show
 from canopy_web.forms.part import CONFLICT
 
 register = template.Library()
 
 
 @register.filter
-def say(sentence: Sentence, system: str) -> str:
+def say(sentence: Sentence, reader: str | Reader) -> str:
     """Write a sentence in a person's units."""
-    return sentence.say(system)
+    return sentence.say(reader)
 
 
 @register.filter
-def means(step: Step, system: str) -> str:
+def means(step: Step, reader: str | Reader) -> str:
     """Write what a line of a working means in a person's units."""
-    return step.means(system)
+    return step.means(reader)
 
 
 @register.filter
-def amount(item: Amount, system: str) -> str:
-    """Write an amount in a person's units."""
-    return item.text(system)
+def worked(item: Amount, reader: str | Reader) -> str:
+    """Write an amount of a working in a person's units."""
+    return item.worked(reader)
 
 
 @register.filter

@@ -5,8 +5,9 @@ import datetime as dt
 import numpy as np
 import pytest
 
+from canopy.design.light.adding import add_lamp
 from canopy.design.light.heights import space_lamps
-from canopy.design.light.moving import add_lamp, move_lamps
+from canopy.design.light.moving import move_lamps
 from canopy.design.light.proposal import unmet
 from canopy.design.remedies import options_for
 from canopy.design.start.answers import Answers

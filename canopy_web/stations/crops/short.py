@@ -1,0 +1,90 @@
+"""The tab that answers the first questions: enough light, how much later, how many a pot, outdoors, which dose."""
+
+from __future__ import annotations
+
+import datetime as dt
+from collections.abc import Mapping
+from typing import Any
+
+from canopy.evaluate import SpaceReport
+from canopy.evaluate.crops.in_short import InShort, in_short
+from canopy.evaluate.naming import stage_name
+from canopy.margin import Amount
+from canopy.quantities import Reader, number, significant
+from canopy_web.workspace.where import Where
+
+_VERBS = {"once": "harvest", "cut-again": "first cut", "picking": "picking", "transplant": "moving on"}
+
+
+def short_tab(where: Where, report: SpaceReport, bad: Mapping[str, Any]) -> dict[str, Any]:
+    """Fill the tab."""
+    site = where.plan.site
+    reader = where.reader(report)
+    return {
+        "shorts": [_row(item, reader) for item in in_short(report, site.shown_latitude_deg)],
+        "latitude": site.shown_latitude_deg,
+        "latitude_known": site.latitude_deg is not None,
+    }
+
+
+def _row(item: InShort, reader: Reader) -> dict[str, Any]:
+    want = item.plant.want
+    return {
+        "name": stage_name(item.plant),
+        "count": item.count,
+        "verdict": item.verdict,
+        "dli": _span(item.dli.low, item.dli.high, "mol/m²/d", reader),
+        "wants": _span(want.dli_mol_m2_d.low, want.dli_mol_m2_d.high, "mol/m²/d", reader),
+        "ppfd": _span(item.ppfd.low, item.ppfd.high, "µmol/m²/s", reader),
+        "share": f"{item.share:.0%}" if item.share < 1 else "",
+        "later": _later(item),
+        "pot": _pot(item, reader),
+        "likes": [f"{like.sky} days in {dt.date(2026, like.month, 1):%B}" for like in item.likes],
+        "target": "" if item.target_ec_ms_cm is None else f"{number(item.target_ec_ms_cm, 2)} mS/cm",
+        "doses": [
+            (dose.part.name, f"{number(dose.ml_per_l, 1 if dose.ml_per_l >= 1 else 2)} mL/L") for dose in item.doses
+        ],
+        "usual": item.usual_feed,
+        "trouble": item.trouble,
+    }
+
+
+def _span(low: float, high: float, unit: str, reader: Reader) -> str:
+    return Amount(value=low, high=high if high > low * 1.02 else None, unit=unit).text(reader)
+
+
+def _day(day: dt.date) -> str:
+    return f"{day.day} {day:%b %Y}"
+
+
+def _later(item: InShort) -> list[str]:
+    """How much later it bears, in words."""
+    words = []
+    slow = item.slower.high > 1.05
+    if slow:
+        words.append(f"growth takes {number(item.slower.low, 1)} to {number(item.slower.high, 1)} times as long")
+    if item.bears is not None:
+        verb = _VERBS[item.bears.kind]
+        if slow and item.rather:
+            words.append(
+                f"{verb} {_day(item.rather[0])} to {_day(item.rather[1])} instead of {_day(item.bears.likely)}"
+            )
+        else:
+            words.append(f"{verb} about {_day(item.bears.likely)}")
+    elif slow:
+        words.append("begin a planting under Season to get days")
+    return words or ["not at all: it has the light it wants"]
+
+
+def _pot(item: InShort, reader: Reader) -> dict[str, str]:
+    """How many plants its pot carries, and why."""
+    if item.pot_l is None or item.per_pot is None:
+        return {"many": "no pot of its own", "why": ""}
+    fewest, most = item.per_pot
+    size = Amount(value=item.pot_l, unit="volume").text(reader)
+    wants = Amount(value=item.wants_l.low, high=item.wants_l.high, unit="volume").text(reader)
+    if most < 1:
+        share = significant(item.pot_l / item.wants_l.low, 2)
+        return {"many": "one, kept small", "why": f"{size} is {share} of the least that one plant wants ({wants})"}
+    many = f"{max(fewest, 1)}" if most <= max(fewest, 1) else f"{max(fewest, 1)} to {most}"
+    return {"many": many, "why": f"{size}; a plant wants {wants}"}
