@@ -99,35 +99,28 @@ def leaf_points(crown: Crown, size_m: tuple[float, float, float]) -> Array:
     return np.asarray(np.clip(points, 1e-3, limit - 1e-3))
 
 
-def leaf_normals(crown: Crown) -> tuple[Array, Array]:
-    """Give the two ways that leaves at a crown's points can turn to the light.
+def leaf_normals(crown: Crown) -> tuple[Array, ...]:
+    """Give the ways that leaves at a crown's points can turn to the light.
 
     Returns
     -------
-    (ndarray, ndarray) : unit vectors, shape (7, 3) each: the way the crown faces; and, of a climber, outward from its
-        stem, of another crown the same again
+    tuple of ndarray : unit vectors, shape (7, 3) each: the way the crown faces; of a climber also away from its wall or
+        trellis, or along a pole to all four sides
     """
-    first = np.tile(np.array(crown.facing), (POINTS_PER_CROWN, 1))
-    return first, _outward(crown) if crown.climbs else first
+    ways = [crown.facing]
+    if crown.climbs and crown.away != (0.0, 0.0):
+        ways.append((*crown.away, 0.0))
+    elif crown.climbs:
+        ways += [(1.0, 0.0, 0.0), (-1.0, 0.0, 0.0), (0.0, 1.0, 0.0), (0.0, -1.0, 0.0)]
+    return tuple(np.tile(np.array(way), (POINTS_PER_CROWN, 1)) for way in ways)
 
 
-# Each point of a flank is turned by the golden angle from the one above it, so that seven see all sides.
-_GOLDEN = np.pi * (3 - np.sqrt(5))
+# A climber's seven heights, as shares of its own height down from the tip.
 _DOWN = (np.arange(POINTS_PER_CROWN) + 0.5) / POINTS_PER_CROWN
 
 
-def _outward(crown: Crown) -> Array:
-    turn = _GOLDEN * np.arange(POINTS_PER_CROWN)
-    if crown.away == (0.0, 0.0):
-        return np.stack([np.cos(turn), np.sin(turn), np.zeros(POINTS_PER_CROWN)], axis=1)
-    # Against a wall: up to 60 degrees to either side of straight away from it.
-    swing = np.radians(60) * np.sin(turn) + np.arctan2(crown.away[1], crown.away[0])
-    return np.stack([np.cos(swing), np.sin(swing), np.zeros(POINTS_PER_CROWN)], axis=1)
-
-
 def _flank(crown: Crown) -> Array:
+    """Points down a climber: on the side away from its wall; along the middle of one that light reaches all round."""
     wide = crown.radius_m * np.sqrt(1 - (1 - 2 * _DOWN) ** 2)
     z = crown.top_m - _DOWN * (crown.top_m - crown.bottom_m)
-    points = np.array([crown.x_m, crown.y_m, 0.0]) + wide[:, None] * _outward(crown)
-    points[:, 2] = z
-    return np.asarray(points)
+    return np.stack([crown.x_m + wide * crown.away[0], crown.y_m + wide * crown.away[1], z], axis=1)

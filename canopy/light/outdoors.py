@@ -119,6 +119,8 @@ def window_dli_mol_m2_d(
     and diffuse; the diffuse sky is taken as even (half of it before an upright pane), the ground
     sends back a fifth. Glass by angle for the beam, by its hemispherical mean for the rest.
     """
+    if not -66 <= latitude_deg <= 66:
+        raise GeometryError(f"latitude {latitude_deg:g}° lies beyond the polar circles: give -66 to 66")
     number = day.timetuple().tm_yday
     phi, turned = radians(latitude_deg), radians(FACINGS[facing])
     declination = 0.409 * sin(2 * pi * number / 365 - 1.39)

@@ -242,3 +242,32 @@ def test_nobody_else_can_do_any_of_it(client, other, base, row):
     client.force_login(other)
     for path in ("many/", "feed/", "day/", "ground/", "bearing/", "plantings/x/", "add/part/shelves/", "photos/add/"):
         assert client.post(f"{base}{path}", headers=HTMX).status_code == 404, path
+
+
+def test_the_first_questions_are_answered_on_one_tab(mine, base, row):
+    text = mine.get(f"{base}crops/", {"tab": "short"}).text
+    for words in ("Is its light enough?", "How much later?", "How many a pot?", "Outdoors it is like", "Which dose?"):
+        assert words in text
+    assert "mL/L of a usual bottle" in text
+
+
+def test_plants_climb_a_wall_or_a_trellis_in_one_act(mine, base, row):
+    picked = [plant.id for plant in _space(row).plants]
+    mine.post(f"{base}crops/many/", {"act": "grid", "pick": picked, "grid-where": "climb-back"}, headers=HTMX)
+    plants = _space(row).plants
+    assert {plant.habit for plant in plants} == {"wall"}
+    assert {plant.facing_deg for plant in plants} == {270}
+    assert len({plant.x_m for plant in plants}) == len(plants)
+    mine.post(f"{base}space/part/trellises/add/", headers=HTMX)
+    trellis = _space(row).trellises[0]
+    text = mine.get(f"{base}crops/").text
+    assert "furniture trellis" in text
+    spot = f"trellis-{trellis.id}"
+    mine.post(f"{base}crops/many/", {"act": "grid", "pick": picked, "grid-where": spot}, headers=HTMX)
+    assert all(plant.y_m < trellis.y_m for plant in _space(row).plants)
+    sizes = {"x_m": "40 cm", "y_m": "50 cm", "z_m": "0 cm", "width_m": "3 m", "height_m": "1 m"}
+    edited = {f"{trellis.id}-{key}": value for key, value in {**sizes, "name": "T", "along": "width"}.items()}
+    wrong = mine.post(f"{base}space/part/trellises/{trellis.id}/", edited, headers=HTMX).text
+    assert "This trellis reaches through a wall" in wrong
+    mine.post(f"{base}crops/many/", {"act": "grid", "pick": picked, "grid-where": ""}, headers=HTMX)
+    assert {plant.habit for plant in _space(row).plants} == {"stand"}

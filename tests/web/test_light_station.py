@@ -5,6 +5,7 @@ import re
 import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
 
+from canopy.light.spectra import lux_factor
 from canopy.light.survey import fit_survey
 from canopy.plan.changes import Change
 from canopy_web.logbook.querysets import survey_record, surveys_of
@@ -378,3 +379,102 @@ def test_a_lamp_is_put_upright_in_one_act(mine, base, row):
     assert all("hanger" not in mark for mark in front)
     assert any("hanger" in mark for mark in marks)
     assert "valid choice" in _post(mine, f"{base}light/lamps/pose/", {"lamp": lamp.id, "pose": "moon"})
+
+
+# ---- light in lux and foot-candles ------------------------------------------------
+
+
+def test_light_is_read_in_foot_candles_everywhere(mine, base, row):
+    before = mine.get(f"{base}light/", {"tab": "leaves"}).text
+    assert "foot-candles ±" not in before
+    mine.post("/account/preferences/", {"light": "fc", "next": "/"})
+    for station, tab in (("light", "lamps"), ("light", "leaves"), ("crops", "plants"), ("crops", "short")):
+        text = mine.get(f"{base}{station}/", {"tab": tab}).text
+        assert "Foot-candles at" in text, (station, tab)
+        assert "\u00a0fc ±\u00a010\u00a0%" in text, (station, tab)
+    assert "\u00a0lm" in mine.get(f"{base}light/", {"tab": "lamps"}).text
+    point = mine.get(f"{base}light/point/", {"x": "0.4", "y": "0.3", "z": "0.5"}).text
+    assert "\u00a0fc ±" in point
+    mine.post("/account/preferences/", {"light": "candles", "next": "/"})
+    assert "Foot-candles at" in mine.get(f"{base}light/").text
+
+
+def test_a_target_in_foot_candles_is_set_kept_and_taken_back(mine, base, row):
+    crop = _space(row).plants[0].crop_id
+    text = _post(mine, f"{base}light/goal/", {"kind": crop, "light": "1,000 fc"}, tab="leaves")
+    goal = _space(row).light_goals[0]
+    # The suggested board is white LED of 3500 K.
+    per = 10.764 / lux_factor(_space(row).fixtures[0].spec).lux_per_umol
+    assert (goal.low_umol_m2_s, goal.high_umol_m2_s) == pytest.approx((900 * per, 1100 * per), rel=1e-3)
+    assert "your own target" in text
+    _post(mine, f"{base}light/goal/", {"kind": crop, "light": "200-300"}, tab="leaves")
+    assert [item.high_umol_m2_s for item in _space(row).light_goals] == [300]
+    wrong = _post(mine, f"{base}light/goal/", {"kind": crop, "light": "plenty"}, tab="leaves")
+    assert "“plenty” is not an amount of light" in wrong
+    assert 'value="plenty"' in wrong
+    _post(mine, f"{base}light/goal/", {"kind": crop, "light": ""}, tab="leaves")
+    assert _space(row).light_goals == ()
+    assert "Type what it should get" in _post(mine, f"{base}light/goal/", {"kind": crop, "light": ""}, tab="leaves")
+
+
+def _lamp(mine, base, key, **typed):
+    """Change a lamp's row, all of its fields sent as the page has them."""
+    page = mine.get(f"{base}light/", {"tab": "lamps"}).text
+    data = dict(re.findall(rf'<input class="form-control"[^>]* name="({key}-[^"]+)"[^>]* value="([^"]*)"', page))
+    data |= {f"{key}-enabled": "on"} | {f"{key}-{name}": value for name, value in typed.items()}
+    return _post(mine, f"{base}light/part/fixtures/{key}/", data)
+
+
+def test_a_lamp_is_covered_at_an_end_and_drawn_so(mine, base, row):
+    lamp = _space(row).fixtures[0].id
+    text = _lamp(mine, base, lamp, covered="50 %")
+    cover = _space(row).fixtures[0].cover
+    assert (cover.share, cover.where) == (0.5, "start")
+    assert 'class="cover"' in text
+    assert "50% of it covered" in text
+    text = _lamp(mine, base, lamp, covered="50 %", covered_where="evenly")
+    assert _space(row).fixtures[0].cover.where == "evenly"
+    assert 'class="cover thin"' in text
+    assert "give 0 % to 95 %" in _lamp(mine, base, lamp, covered="99 %", covered_where="end")
+    _lamp(mine, base, lamp, covered="0 %", covered_where="evenly")
+    assert _space(row).fixtures[0].cover is None
+
+
+def test_lower_leaves_are_stripped_and_grow_back(mine, base, row):
+    lamp = _space(row).fixtures[0].id
+    _lamp(mine, base, lamp, dim="8 %")
+    text = mine.get(f"{base}light/", {"tab": "leaves"}).text
+    assert "strip the lowest" in text
+    plant = _space(row).plants[0].id
+    text = _post(mine, f"{base}light/strip/{plant}/", tab="leaves")
+    assert all(item.stripped_m > 0.02 for item in _space(row).plants)
+    assert "bare up to" in text
+    _lamp(mine, base, lamp, dim="100 %")
+    _post(mine, f"{base}light/strip/{plant}/", tab="leaves")
+    assert all(item.stripped_m == 0 for item in _space(row).plants)
+    assert "no longer here" in _post(mine, f"{base}light/strip/nobody/", tab="leaves")
+
+
+def test_more_lamps_are_offered_at_three_prices_and_hung(mine, base, row):
+    before = len(_space(row).fixtures)
+    for lamp in _space(row).fixtures[1:]:
+        _lamp(mine, base, lamp.id, covered="90 %")
+    lamp = _space(row).fixtures[0].id
+    _lamp(mine, base, lamp, covered="75 %", dim="100 %")
+    text = mine.get(f"{base}light/backward/more/").text
+    for _ in range(40):
+        if "sets tried</label>" in text and "All " in text:
+            break
+        text = mine.get(f"{base}light/backward/more/").text
+    assert "Costs about" in text
+    assert "A month, more than now" in text
+    key = re.search(r"backward/(more-[a-z0-9-]+)/", text)[1]
+    shown = mine.get(f"{base}light/backward/{key}/").text
+    assert "more" in shown
+    _post(mine, f"{base}light/backward/{key}/", tab="backwards")
+    count = int(key.rpartition("-")[2])
+    assert len(_space(row).fixtures) == before + count
+    chosen = mine.get(f"{base}light/backward/more/chosen/", {"class": "bar-30", "count": "1"})
+    assert chosen.status_code == 200
+    assert mine.get(f"{base}light/backward/more/chosen/", {"class": "bar-30", "count": "99"}).status_code == 404
+    assert mine.get(f"{base}light/backward/more/chosen/", {"class": "nothing", "count": "1"}).status_code == 404

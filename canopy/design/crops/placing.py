@@ -75,7 +75,8 @@ def places_at(space: Space, spot: str, count: int, columns: int | None, spacing_
 
     Parameters
     ----------
-    spot : a shelf's id, "wall-back", "wall-left", "wall-right", "column-" and its id, or "" for the floor
+    spot : a shelf's id, "wall-back", "wall-left", "wall-right" (pockets on it), "climb-back" and so on (at its foot),
+        "column-" or "trellis-" and its id, or "" for the floor
     count : how many places
     columns : how many side by side; as many as fit evenly when None
     spacing_m : distance between them; even when None [m]
@@ -92,6 +93,8 @@ def places_at(space: Space, spot: str, count: int, columns: int | None, spacing_
     kind, _, name = spot.partition("-")
     if kind == "wall" and name in ("back", "left", "right"):
         return on_wall(name, (size.width_m, size.depth_m, size.height_m), count, columns=columns)
+    if kind in ("climb", "trellis"):
+        return _along(space, spot, count)
     column = next((item for item in space.columns if f"column-{item.id}" == spot), None)
     if column is not None:
         return round_column(column, count, max(1, -(-count // (columns or _PLACES_A_RING))))
@@ -102,6 +105,30 @@ def places_at(space: Space, spot: str, count: int, columns: int | None, spacing_
     ]
 
 
+def _along(space: Space, spot: str, count: int) -> list[Place]:
+    """Even places along the foot of a wall or trellis, for climbers; they face away from it."""
+    size, (kind, _, name) = space.size, spot.partition("-")
+    trellis = next((item for item in space.trellises if item.id == name), None) if kind == "trellis" else None
+    if trellis is not None:
+        wide, length = trellis.along == "width", trellis.width_m
+        start, line = (trellis.x_m if wide else trellis.y_m) - length / 2, trellis.y_m if wide else trellis.x_m
+        # On the side of it that has more room.
+        line += -_FOOT_M if line > (size.depth_m if wide else size.width_m) / 2 else _FOOT_M
+    else:
+        wide, start = name in ("back", "front"), 0.0
+        length, across = (size.width_m, size.depth_m) if wide else (size.depth_m, size.width_m)
+        line = across - _FOOT_M if name in ("back", "right") else _FOOT_M
+    ahead = (270.0 if line > size.depth_m / 2 else 90.0) if wide else (180.0 if line > size.width_m / 2 else 0.0)
+    spots = [round(start + length * (number + 0.5) / count, 4) for number in range(count)]
+    return [
+        Place(x_m=a, y_m=line, facing_deg=ahead) if wide else Place(x_m=line, y_m=a, facing_deg=ahead) for a in spots
+    ]
+
+
+# A climber's stem stands so far off what it climbs until the plan settles it there [m].
+_FOOT_M = 0.02
+
+
 def arranged(plants: Sequence[Plant], places: Sequence[Place], spot: str) -> list[Act]:
     """Set plants into places.
 
@@ -109,19 +136,22 @@ def arranged(plants: Sequence[Plant], places: Sequence[Place], spot: str) -> lis
     ----------
     plants : as many as there are places
     places : where they go, in the same order
-    spot : as ``places_at`` takes it; on walls and columns plants grow outward, elsewhere they stand
+    spot : as ``places_at`` takes it; in pockets of walls and round columns plants grow outward, along walls
+        and trellises they climb, elsewhere they stand
 
     Returns
     -------
     list of Change : one a plant
     """
-    outward = spot.startswith(("wall-", "column-"))
+    outward, climbing = spot.startswith(("wall-", "column-")), spot.startswith(("climb-", "trellis-"))
     found: list[Act] = []
     for plant, place in zip(plants, places, strict=True):
         values: dict[str, Any] = {"x_m": place.x_m, "y_m": place.y_m, "base_m": place.base_m}
         if outward:
             values |= {"habit": "outward", "facing_deg": place.facing_deg}
-        elif plant.habit == "outward":
+        elif climbing:
+            values |= {"habit": "wall", "facing_deg": place.facing_deg}
+        elif plant.habit in ("outward", "wall"):
             values |= {"habit": "stand"}
         found.append(Change(collection="plants", part_id=plant.id, values=values))
     return found

@@ -25,7 +25,8 @@ class InShort:
 
     ``dli`` and ``ppfd`` span the plants, dimmest to brightest [mol/m²/d, µmol/m²/s]; ``verdict`` judges the daily
     light; ``share`` is the dimmest plant's part of the least it wants. ``slower`` is how many times as long growth
-    takes; ``bears`` when it was to bear with enough light and ``rather`` when under this light, both only for dated plants.
+    takes; ``bears`` when it was to bear with enough light and ``rather`` when under this light, both only for dated
+    plants.
     ``per_pot`` is how many plants its smallest pot carries, fewest to most by the crop's range, None without a pot;
     ``pot_l`` and ``wants_l`` its litres. ``doses`` go into a litre of water for ``target_ec_ms_cm``; ``usual_feed``
     says that no part of the feed is named and a usual bottle was taken; ``trouble`` why there is no dose.

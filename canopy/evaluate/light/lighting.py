@@ -298,22 +298,23 @@ def leaf_light(
 
     Returns
     -------
-    LeafLight : seven points a crown; of a climber each turned up or outward, whichever gets more
+    LeafLight : seven points a crown; of a climber each turned up or to a side, whichever gets more
     """
     points = np.concatenate([leaf_points(crown, size_m) for crown in crowns])
-    both = [leaf_normals(crown) for crown in crowns]
-    first, second = (np.concatenate([pair[k] for pair in both]) for k in (0, 1))
-    light = field.at(points, first)
-    turning = np.flatnonzero((first != second).any(axis=1))
-    if not len(turning):
-        return LeafLight(points=points, normals=first, light=light)
-    other = field.at(points[turning], second[turning])
-    better = turning[(other.total @ share) > (light.total[turning] @ share)]
-    taken = np.isin(turning, better)
+    ways = [leaf_normals(crown) for crown in crowns]
+    normals = np.concatenate([way[0] for way in ways])
+    light = field.at(points, normals)
+    if max(len(way) for way in ways) == 1:
+        return LeafLight(points=points, normals=normals, light=light)
     direct, reflected = light.direct.copy(), light.reflected.copy()
-    direct[better], reflected[better] = other.direct[taken], other.reflected[taken]
-    normals = first.copy()
-    normals[better] = second[better]
+    for turn in range(1, max(len(way) for way in ways)):
+        able = [n for n, way in enumerate(ways) if len(way) > turn]
+        at = np.concatenate([np.arange(POINTS_PER_CROWN) + n * POINTS_PER_CROWN for n in able])
+        other_way = np.concatenate([ways[n][turn] for n in able])
+        other = field.at(points[at], other_way)
+        better = (other.total @ share) > ((direct + reflected)[at] @ share)
+        direct[at[better]], reflected[at[better]] = other.direct[better], other.reflected[better]
+        normals[at[better]] = other_way[better]
     return LeafLight(points=points, normals=normals, light=replace(light, direct=direct, reflected=reflected))
 
 

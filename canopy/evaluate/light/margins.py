@@ -141,7 +141,7 @@ def _lamp_steps(here: Standing, light: PlantLight) -> Iterator[Step]:
 
 def _where_read(light: PlantLight) -> str:
     if light.plant.climbs:
-        return "a climber: mean over the 4 best lit of 7 heights from its tip down, each leaf turned up or outward"
+        return "a climber: mean over the 4 best lit of 7 heights from its tip down, each leaf turned up or to a side"
     return "mean over 7 points of its top"
 
 

@@ -111,11 +111,13 @@ def _stage_words(where: Where, now: Growing | None) -> str:
 
 
 def places(where: Where) -> list[tuple[str, str]]:
-    """Where a grid of plants may be: floor, shelves, walls, columns."""
+    """Where a grid of plants may be: floor, shelves, pockets on walls, columns, and what climbers climb."""
     return [
         *plant_forms.level_choices(where.space.shelves),
         *((f"wall-{side}", f"on the {side} wall") for side in ("back", "left", "right")),
         *((f"column-{column.id}", f"round {column.name}") for column in where.space.columns),
+        *((f"climb-{side}", f"climbing the {side} wall") for side in ("back", "left", "right")),
+        *((f"trellis-{trellis.id}", f"climbing {trellis.name}") for trellis in where.space.trellises),
     ]
 
 

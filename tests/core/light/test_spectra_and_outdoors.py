@@ -7,7 +7,15 @@ import pytest
 
 from canopy.equipment import FixtureSpec
 from canopy.errors import GeometryError, PhotometricError
-from canopy.light.outdoors import extraterrestrial_mj_m2_d, hardening_off, like_outdoors, outdoor_dli_mol_m2_d
+from canopy.light.glass import diffuse, transmittance
+from canopy.light.outdoors import (
+    FACINGS,
+    extraterrestrial_mj_m2_d,
+    hardening_off,
+    like_outdoors,
+    outdoor_dli_mol_m2_d,
+    window_dli_mol_m2_d,
+)
 from canopy.light.spectra import Spectrum, band_shares, mixed, read_spectrum, reading_to_ppfd, spectrum_of, typical
 
 
@@ -176,3 +184,58 @@ def test_days_alike_are_one_step():
     assert len(set(hours)) == len(hours)
     assert steps[0].day == dt.date(2026, 5, 10)
     assert (steps[-1].last or steps[-1].day) == dt.date(2026, 6, 8)
+
+
+# ---- an upright window ----------------------------------------------------------
+
+
+def test_under_an_overcast_sky_a_window_gets_half_the_sky_and_what_the_ground_sends_back():
+    """All diffuse: 0.5 of the level light and half of a fifth, through glass; the same whichever way it looks."""
+    day = dt.date(2026, 6, 15)
+    views = [window_dli_mol_m2_d(50, day, facing, "overcast", panes=1) for facing in FACINGS]
+    level = outdoor_dli_mol_m2_d(50, day, "overcast")
+    assert min(views) == pytest.approx(0.6 * level * diffuse()[0], rel=0.12)
+    assert max(views) < 1.25 * min(views)
+
+
+def test_east_and_west_mirror_each_other_and_north_and_south_change_with_the_hemisphere():
+    for month in (1, 4, 6, 9):
+        day = dt.date(2026, month, 15)
+        east, west = (window_dli_mol_m2_d(48, day, facing) for facing in ("E", "W"))
+        assert east == pytest.approx(west, rel=1e-6)
+    day = dt.date(2026, 3, 21)
+    assert window_dli_mol_m2_d(40, day, "S") == pytest.approx(window_dli_mol_m2_d(-40, day, "N"), rel=0.05)
+
+
+def test_a_clear_winter_day_lights_a_south_window_more_than_a_summer_day_and_north_never():
+    winter, summer = dt.date(2026, 12, 21), dt.date(2026, 6, 21)
+    assert window_dli_mol_m2_d(45, winter, "S", "clear") > window_dli_mol_m2_d(45, summer, "S", "clear")
+    assert window_dli_mol_m2_d(45, winter, "N", "clear") < 0.15 * window_dli_mol_m2_d(45, winter, "S", "clear")
+
+
+def test_a_low_sun_onto_a_wall_agrees_with_the_angle_by_hand():
+    """At the equator on an equinox the sun rises due east: a window looking east gets the cosine of its height."""
+    day = dt.date(2026, 3, 21)
+    hour = np.linspace(0, np.pi / 2, 20_001)
+    up, onto = np.sin(hour), np.cos(hour)
+    rate = 1098 * up * np.exp(-0.057 / np.maximum(up, 0.03))
+    k = rate / (1361 * np.maximum(up, 0.03))
+    scattered = 0.9511 - 0.1604 * k + 4.388 * k**2 - 16.638 * k**3 + 12.336 * k**4
+    beam = np.where(up > 0.03, rate * (1 - scattered) / np.maximum(up, 0.03), 0) * onto
+    seconds = 6 * 3600 / len(hour)
+    by_hand = (beam * transmittance(onto)).sum() + 2 * (rate * (scattered / 2 + 0.1)).sum() * diffuse()[0]
+    found = window_dli_mol_m2_d(0, day, "E", "clear", panes=1)
+    assert found == pytest.approx(by_hand * seconds * 1e-6 * 2.04, rel=0.03)
+
+
+@pytest.mark.parametrize(("panes", "share"), [(1, 1.0), (2, 1.0), (3, 1.0), (2, 0.4)])
+def test_panes_and_houses_take_their_part(panes, share):
+    day = dt.date(2026, 5, 1)
+    bare = window_dli_mol_m2_d(50, day, "N", "overcast", panes=1)
+    found = window_dli_mol_m2_d(50, day, "N", "overcast", panes=panes, open_share=share)
+    assert found == pytest.approx(bare * share * diffuse()[0] ** (panes - 1), rel=0.06)
+
+
+def test_beyond_the_polar_circles_no_window_is_estimated():
+    with pytest.raises(GeometryError, match="polar circles"):
+        window_dli_mol_m2_d(70, dt.date(2026, 6, 1), "S")
