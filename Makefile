@@ -8,6 +8,8 @@ UV := $(BIN)/uv
 SERVE := $(BIN)/gunicorn canopy_web.wsgi:application --bind $(HOST):$(PORT) --workers 1 --threads 4 --preload --log-level warning
 
 CORE := .venv-core
+# Two test files at a time; numbers of one process each.
+SPREAD ?= -n 2 --dist loadfile
 
 .PHONY: demo run test check fix test-core bench shots vendor lock env env-dev
 
@@ -28,11 +30,11 @@ run: env
 
 test: env-dev
 	@scripts/need-chromium.sh
-	$(BIN)/python -m pytest
+	OPENBLAS_NUM_THREADS=1 $(BIN)/python -m pytest $(SPREAD)
 
 # Everything but the browser tests; changes no file.
 check: env-dev
-	$(BIN)/python -m pytest --ignore=tests/browser
+	OPENBLAS_NUM_THREADS=1 $(BIN)/python -m pytest $(SPREAD) --ignore=tests/browser
 
 # Lays out the code as the rules want it.
 fix: env-dev

@@ -25,7 +25,9 @@ class Moved:
 
     @property
     def worse(self) -> bool:
-        """Whether the verdict worsens."""
+        """Whether the verdict worsens; a margin that comes up is worse only when it is not good."""
+        if self.before is None and self.after is not None and self.after.verdict == "good":
+            return False
         return self._rank(self.after) < self._rank(self.before)
 
     @staticmethod

@@ -240,7 +240,11 @@ def _try(here: Standing, offer: Offer, like: Fixture) -> Offer:
         }
     )
     hung: list[Fixture] = []
-    for number in range(offer.count):
+    gained: list[Array] = []
+    # One after another where it helps most; then each once more, with all others in their places.
+    for number in [*range(offer.count), *(range(offer.count) if offer.count > 1 else ())]:
+        if number < len(hung):
+            del hung[number], gained[number]
         able = [
             lamp
             for lamp in places_for(here, fresh.model_copy(update={"id": f"lamp-new-{number + 1}"}))
@@ -248,15 +252,16 @@ def _try(here: Standing, offer: Offer, like: Fixture) -> Offer:
         ]
         if not able:
             return offer
+        rest = full + sum(gained, np.zeros_like(full))
         gains = [
             trial.direct([*lamps, *hung, lamp], len(lamps) + len(hung)).reshape(len(here.plants), -1).mean(axis=1)
             * lamp.full_hours
             * 0.0036
             for lamp in able
         ]
-        best = int(np.argmin([np.clip(low / np.maximum(full + gain, 1e-6) - 1, 0, 20).sum() for gain in gains]))
-        hung.append(able[best])
-        full = full + gains[best]
+        best = int(np.argmin([np.clip(low / np.maximum(rest + gain, 1e-6) - 1, 0, 20).sum() for gain in gains]))
+        hung.insert(number, able[best])
+        gained.insert(number, gains[best])
     after = dimmed(here, (*lamps, *hung))
     tried = judged(after, lighting(after, PREVIEW, with_map=False), float(offer.count))
     if now - tried.miss < WORTH:

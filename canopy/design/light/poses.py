@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 import numpy as np
 
 from canopy.errors import PlanError, PlanProblem
@@ -29,13 +31,50 @@ POSES: dict[str, _Pose] = {
 }
 
 
-def posed(space: Space, lamp: Fixture, pose: str) -> dict[str, float]:
+# Poses among which several lamps are shared out.
+SHARED: dict[str, tuple[str, tuple[str, ...]]] = {
+    "corners": ("upright in the corners, shared out", ("left-back", "right-back", "left-front", "right-front")),
+    "sides": ("upright on the side walls, shared out", ("left", "right")),
+    "walls": ("upright on side and back walls, shared out", ("left", "right", "back")),
+}
+
+
+def posed_all(space: Space, lamps: Sequence[Fixture], pose: str) -> list[dict[str, float]]:
+    """Give several lamps their places in a usual pose, or shared out among some.
+
+    Parameters
+    ----------
+    lamps : the lamps, each of any size and place
+    pose : a key of ``POSES`` or ``SHARED``
+
+    Returns
+    -------
+    list of dict : values of each lamp to change; those of one wall stand evenly along it, those of one corner one over
+        another
+
+    Raises
+    ------
+    PlanError : a lamp is longer than the space is that way
+    """
+    poses = SHARED[pose][1] if pose in SHARED else (pose,)
+    found = []
+    for number, lamp in enumerate(lamps):
+        key, rank = poses[number % len(poses)], number // len(poses)
+        of = len(range(number % len(poses), len(lamps), len(poses)))
+        # In a corner they stand one over another from floor to ceiling; along a wall evenly.
+        stacked = of > 1 and "-" in key and not key.startswith("top")
+        found.append(posed(space, lamp, key, rank / (of - 1) if stacked else (rank + 0.5) / of))
+    return found
+
+
+def posed(space: Space, lamp: Fixture, pose: str, along: float = 0.5) -> dict[str, float]:
     """Give a lamp's place and angles in one of its usual poses.
 
     Parameters
     ----------
     lamp : the lamp, of any size and place
     pose : a key of ``POSES``
+    along : where it stands along what the pose leaves open, 0..1; in a corner, how high
 
     Returns
     -------
@@ -56,6 +95,8 @@ def posed(space: Space, lamp: Fixture, pose: str) -> dict[str, float]:
     if (first > last).any():
         raise PlanError([PlanProblem(path="pose", message=f"{lamp.spec.name} is too long to stand {words} here")])
     middle = (first + last) / 2
+    open_axis = next((axis for axis in (1, 0, 2) if not against[axis] and (axis < 2 or pose != "hang")), 2)
+    middle[open_axis] = first[open_axis] + along * (last[open_axis] - first[open_axis])
     # A lamp that hangs keeps its height; one on a wall stands in the middle of it.
     middle[2] = float(np.clip(lamp.z_m, first[2], last[2])) if pose == "hang" else middle[2]
     place = np.where(np.array(against) < 0, first, np.where(np.array(against) > 0, last, middle))

@@ -5,13 +5,16 @@ from __future__ import annotations
 import numpy as np
 
 from canopy.design.light.hanging import hang
+from canopy.design.light.poses import posed_all
 from canopy.design.start.answers import _ANY_DAY, Answers
 from canopy.equipment import FixtureSpec
+from canopy.errors import PlanError, PlanProblem
 from canopy.evaluate.light.lighting import lighting
 from canopy.library import StageTargets, find, fixtures
 from canopy.light.photometry import ppf
 from canopy.light.scene import PREVIEW
-from canopy.plan.document import Space
+from canopy.plan.document import Fixture, Space
+from canopy.schedule import Daily
 from canopy.season import Cast, Standing, standing_of
 
 # How far inside a window a suggestion must lie: more than the preview's own error.
@@ -102,7 +105,12 @@ def first_lamps(space: Space, answers: Answers, known: Cast) -> Space:
 
     Returns
     -------
-    Space : lit, with the lamp marked as assumed where it was suggested
+    Space : lit, with the lamp marked as assumed where it was suggested; lamps too long to hang level stand upright in
+        the corners
+
+    Raises
+    ------
+    PlanError : the lamps that were asked for find no room either way
     """
     if answers.lamp_class_id == "none":
         return space
@@ -111,7 +119,28 @@ def first_lamps(space: Space, answers: Answers, known: Cast) -> Space:
         return suggest_lamps(here).model_copy(update={"assumed": (*space.assumed, "lamp")})
     spec = find(fixtures(), answers.lamp_class_id, "lamp").spec
     count = max(1, answers.lamp_count)
+    if not hang(space.size, spec, count, 0.2, 14.0):
+        return _upright(here, spec, count)
     if here.plants:
         made = _with_lamps(here, spec, count, here.plants[0].want)
         return made[0] if made else space
     return space.model_copy(update={"fixtures": tuple(hang(space.size, spec, count, 0.2, 14.0))})
+
+
+def _upright(here: Standing, spec: FixtureSpec, count: int) -> Space:
+    """Stand lamps that are too long to hang level in the corners; PlanError where they do not fit that way either."""
+    space = here.space
+    hours = _hours(here.plants[0].want) if here.plants else 14.0
+    middle = {"x_m": space.size.width_m / 2, "y_m": space.size.depth_m / 2, "z_m": space.size.height_m / 2}
+    bare = [
+        Fixture(id=f"lamp-{number}", spec=spec, schedule=Daily(start="06:00", hours=hours), **middle)
+        for number in range(1, count + 1)
+    ]
+    try:
+        places = posed_all(space, bare, "corners")
+    except PlanError as error:
+        size = f"{spec.length_m * 100:.0f} × {spec.overall_width_m * 100:.0f} cm"
+        words = f"{count} × {spec.name}, {size} each, find no room here: take fewer or smaller ones"
+        raise PlanError([PlanProblem(path="lamp_class_id", message=words)]) from error
+    lamps = tuple(lamp.model_copy(update=values) for lamp, values in zip(bare, places, strict=True))
+    return space.model_copy(update={"fixtures": lamps})

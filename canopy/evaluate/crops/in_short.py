@@ -12,7 +12,7 @@ from canopy.evaluate.light.lighting import PlantLight
 from canopy.evaluate.space import SpaceReport
 from canopy.feed import USUAL_STRENGTH_MS_CM, Dose, doses
 from canopy.library import Window
-from canopy.light.outdoors import Likeness, like_outdoors
+from canopy.light.outdoors import Likeness, like_outdoors, outdoor_dli_mol_m2_d
 from canopy.margin import Verdict, judge_window
 from canopy.plan.furnishing import FeedPart
 from canopy.season import Growing, Harvest, harvest, slowdown, spans
@@ -26,10 +26,10 @@ class InShort:
     ``dli`` and ``ppfd`` span the plants, dimmest to brightest [mol/m²/d, µmol/m²/s]; ``verdict`` judges the daily
     light; ``share`` is the dimmest plant's part of the least it wants. ``slower`` is how many times as long growth
     takes; ``bears`` when it was to bear with enough light and ``rather`` when under this light, both only for dated
-    plants.
-    ``per_pot`` is how many plants its smallest pot carries, fewest to most by the crop's range, None without a pot;
-    ``pot_l`` and ``wants_l`` its litres. ``doses`` go into a litre of water for ``target_ec_ms_cm``; ``usual_feed``
-    says that no part of the feed is named and a usual bottle was taken; ``trouble`` why there is no dose.
+    plants. ``per_pot`` is how many plants its smallest pot carries, fewest to most by the crop's range, None without a
+    pot; ``pot_l`` and ``wants_l`` its litres. ``dim_outdoors``: even an overcast day of the darkest month is brighter.
+    ``doses`` go into a litre of water for ``target_ec_ms_cm``; ``usual_feed`` says that no part of the feed is named
+    and a usual bottle was taken; ``trouble`` why there is no dose.
     """
 
     plant: Growing
@@ -45,6 +45,7 @@ class InShort:
     wants_l: Window
     per_pot: tuple[int, int] | None
     likes: tuple[Likeness, ...]
+    dim_outdoors: bool
     target_ec_ms_cm: float | None
     doses: tuple[Dose, ...]
     usual_feed: bool
@@ -97,11 +98,17 @@ def _short(report: SpaceReport, group: list[PlantLight], latitude_deg: float) ->
         wants_l=litres,
         per_pot=None if pot is None else (int(pot // litres.high), int(pot // litres.low)),
         likes=like_outdoors(sum(values) / len(values), latitude_deg) if max(values) > 0 else (),
+        dim_outdoors=max(values) < _darkest(latitude_deg),
         target_ec_ms_cm=target,
         doses=found,
         usual_feed=usual,
         trouble=trouble,
     )
+
+
+def _darkest(latitude_deg: float) -> float:
+    """DLI of an overcast day in the darkest month [mol/m²/d]."""
+    return min(outdoor_dli_mol_m2_d(latitude_deg, dt.date(2026, month, 15), "overcast") for month in range(1, 13))
 
 
 def _dose(report: SpaceReport, plant: Growing) -> tuple[float | None, tuple[Dose, ...], bool, str]:

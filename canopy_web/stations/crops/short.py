@@ -39,7 +39,10 @@ def _row(item: InShort, reader: Reader) -> dict[str, Any]:
         "share": f"{item.share:.0%}" if item.share < 1 else "",
         "later": _later(item),
         "pot": _pot(item, reader),
-        "likes": [f"{like.sky} days in {dt.date(2026, like.month, 1):%B}" for like in item.likes],
+        "likes": [f"{like.sky} days in {dt.date(2026, like.month, 1):%B}" for like in item.likes]
+        or [
+            "no day of the year: it is dimmer than overcast in midwinter" if item.dim_outdoors else "no day of the year"
+        ],
         "target": "" if item.target_ec_ms_cm is None else f"{number(item.target_ec_ms_cm, 2)} mS/cm",
         "doses": [
             (dose.part.name, f"{number(dose.ml_per_l, 1 if dose.ml_per_l >= 1 else 2)} mL/L") for dose in item.doses

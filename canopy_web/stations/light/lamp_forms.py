@@ -7,7 +7,7 @@ from typing import Any
 
 from django import forms
 
-from canopy.design.light.poses import POSES
+from canopy.design.light.poses import POSES, SHARED
 from canopy.library import lamp_spectra, light_sources
 from canopy.plan import Fixture
 from canopy.quantities import (
@@ -171,11 +171,15 @@ class OwnLampForm(PartForm):
 
 
 class PoseForm(forms.Form):
-    """One lamp into one of its usual places."""
+    """One lamp, or all, into one of their usual places."""
 
     lamp = forms.ChoiceField(label="put lamp")
-    pose = forms.ChoiceField(label="to stand", choices=[(key, words) for key, (words, _, _) in POSES.items()])
+    pose = forms.ChoiceField(
+        label="to stand",
+        choices=[(key, words) for key, (words, *_) in (POSES | SHARED).items()],
+    )
 
     def __init__(self, lamps: Sequence[Fixture], data: Any = None) -> None:
         super().__init__(data, auto_id="pose-%s")
-        offer(self, lamp=[(lamp.id, f"{number} {lamp.spec.name}") for number, lamp in enumerate(lamps, 1)])
+        every = [("all", "all lamps")] if len(lamps) > 1 else []
+        offer(self, lamp=every + [(lamp.id, f"{number} {lamp.spec.name}") for number, lamp in enumerate(lamps, 1)])

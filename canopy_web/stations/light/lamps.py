@@ -9,7 +9,7 @@ from django.http import HttpRequest, HttpResponse
 from django.views.decorators.http import require_POST
 
 from canopy.design.light.hanging import hang_over, line_up
-from canopy.design.light.poses import POSES, posed
+from canopy.design.light.poses import POSES, SHARED, posed_all
 from canopy.equipment import FixtureSpec
 from canopy.errors import PhotometricError, PlanError, PlanProblem
 from canopy.evaluate import SpaceReport
@@ -68,14 +68,19 @@ def add_own_lamp(request: HttpRequest, where: Where) -> HttpResponse:
 @require_POST
 @at_space
 def pose_lamp(request: HttpRequest, where: Where) -> HttpResponse:
-    """Bring a lamp into one of its usual places."""
+    """Bring a lamp, or all, into their usual places."""
     form = lamp_forms.PoseForm(where.space.fixtures, request.POST)
     if form.is_valid():
         key, pose = form.cleaned_data["lamp"], form.cleaned_data["pose"]
-        lamp = next(lamp for lamp in where.space.fixtures if lamp.id == key)
+        lamps = [lamp for lamp in where.space.fixtures if key in ("all", lamp.id)]
+        words = SHARED[pose][0] if pose in SHARED else POSES[pose][0]
         try:
-            move = Change(collection="fixtures", part_id=key, values=posed(where.space, lamp, pose))
-            return page(request, where.do(f"Lamp {POSES[pose][0]}", move))
+            places = posed_all(where.space, lamps, pose)
+            moves = [
+                Change(collection="fixtures", part_id=lamp.id, values=values)
+                for lamp, values in zip(lamps, places, strict=True)
+            ]
+            return page(request, where.do(f"{'All lamps' if key == 'all' else 'Lamp'} {words}", *moves))
         except PlanError as error:
             form.add_error("pose", said(error))
     return page(request, where, bad={"pose": form})

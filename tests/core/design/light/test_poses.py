@@ -2,7 +2,7 @@
 
 import pytest
 
-from canopy.design.light.poses import POSES, posed
+from canopy.design.light.poses import POSES, posed, posed_all
 from canopy.errors import PlanError
 from canopy.library import fixtures
 from canopy.plan.changes import Change
@@ -57,3 +57,16 @@ def test_a_bar_longer_than_the_wall_is_refused_in_words(small_plan):
     low = space.model_copy(update={"size": space.size.model_copy(update={"height_m": 0.4})})
     with pytest.raises(PlanError, match="too long to stand upright on the left wall"):
         posed(low, space.fixtures[0], "left")
+
+
+@pytest.mark.parametrize(("pose", "count"), [("corners", 4), ("corners", 6), ("sides", 4), ("walls", 5), ("left", 2)])
+def test_several_lamps_are_shared_out_and_stand_apart(small_plan, pose, count):
+    space = small_plan.spaces[0]
+    bar = space.fixtures[0].model_copy(update={"spec": fixtures()["strip-18"].spec})
+    placed = [bar.model_copy(update=values) for values in posed_all(space, [bar] * count, pose)]
+    boxes = [(corners(lamp).min(axis=0), corners(lamp).max(axis=0)) for lamp in placed]
+    for number, (low, high) in enumerate(boxes):
+        for bottom, top in boxes[:number]:
+            assert (low >= top - 1e-6).any() or (high <= bottom + 1e-6).any()
+    walls = {tuple(axes(lamp).beam.round(2)) for lamp in placed}
+    assert len(walls) == min(count, {"corners": 4, "sides": 2, "walls": 3, "left": 1}[pose])
