@@ -8,8 +8,8 @@ UV := $(BIN)/uv
 SERVE := $(BIN)/gunicorn canopy_web.wsgi:application --bind $(HOST):$(PORT) --workers 1 --threads 4 --preload --log-level warning
 
 CORE := .venv-core
-# Two test files at a time; numbers of one process each.
-SPREAD ?= -n 2 --dist loadfile
+# Two tests at a time; numbers of one process each.
+SPREAD ?= -n 2 --dist worksteal
 
 .PHONY: demo run test check fix test-core bench shots vendor lock env env-dev
 
