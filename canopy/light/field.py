@@ -30,6 +30,7 @@ from canopy.light.leaves import (
     shared_patches,
 )
 from canopy.light.mirrors import images, mirror_patches, mirrored_light
+from canopy.light.near import near
 from canopy.light.parts import Scene
 from canopy.light.passing import FEW_SPOTS, SPOTS, irradiance
 from canopy.light.plates import Body, quad_samples
@@ -91,6 +92,31 @@ _direct: ContentCache[Array] = ContentCache(60_000_000, lambda item: item.nbytes
 _depths: ContentCache[Depths] = ContentCache(60_000_000, lambda item: item.nbytes)
 
 
+@dataclass(frozen=True, kw_only=True, eq=False)
+class _Laid:
+    """The exchange among walls and bodies, and with the crowns that stand in it: areas (s, s) and their sums (s,)."""
+
+    net: Exchange
+    k_m2: Matrix
+    areas_m2: Array
+
+
+_laid: ContentCache[_Laid] = ContentCache(60_000_000, lambda item: 2 * item.k_m2.nbytes)
+
+
+def _lay(room: RoomGrid, bodies: list[Body], crowns: tuple[Crown, ...]) -> _Laid:
+    net = exchange(room, bodies)
+    if not crowns:
+        return _Laid(net=net, k_m2=net.k_m2, areas_m2=net.areas_m2)
+    # Each body's key and the middles of its nodes, side by side.
+    middles = [
+        (body.key, np.tile(tiles.surface.middles, (len(tiles.surface.normals), 1)))
+        for body, tiles in zip(bodies, net.tiles, strict=True)
+    ]
+    leaves = grown(room, net.k_m2, net.areas_m2, middles, crowns)
+    return _Laid(net=net, k_m2=leaves.k_m2, areas_m2=leaves.areas_m2)
+
+
 class LightField:
     """The solved light of a scene."""
 
@@ -98,9 +124,15 @@ class LightField:
         self.scene = scene
         self._asked: dict[tuple[bytes, bool], PointLight] = {}
         room, lamps = scene.room, len(scene.emitters)
-        self._bodies: list[Body] = scene.plates
+        # A quick look takes bodies where they nearly are for all that goes by way of walls.
+        self._near = scene if scene.pieces > 1 else near(scene)
+        self._bodies: list[Body] = self._near.plates
         self._crowns = leafy(scene.crowns)
-        self._net: Exchange = exchange(room, self._bodies)
+        balanced = joined(self._crowns)
+        laid = _laid.get(
+            (room, tuple(body.key for body in self._bodies), balanced), partial(_lay, room, self._bodies, balanced)
+        )
+        self._net, k, areas = laid.net, laid.k_m2, laid.areas_m2
         self._images = [images(scene, emitter) for emitter in scene.emitters]
         self._rho = np.concatenate(
             [
@@ -112,10 +144,7 @@ class LightField:
                 ),
             ]
         )
-        k, areas, balanced = self._net.k_m2, self._net.areas_m2, joined(self._crowns)
         if balanced:
-            leaves = grown(room, k, areas, self._middles(), balanced)
-            k, areas = leaves.k_m2, leaves.areas_m2
             self._rho = np.concatenate([self._rho, np.full(len(balanced), LEAF_ALBEDO)])
         # Direct light: what would meet walls and bodies without leaves; then what is left, and what leaves take.
         size = len(self._net.areas_m2)
@@ -124,7 +153,7 @@ class LightField:
         emitted = np.array([emitter.ppf_umol_s for emitter in scene.emitters], dtype=np.float64)
         mirror, lost = mirror_patches(scene), np.zeros(lamps)
         for number, emitter in enumerate(scene.emitters):
-            own = _wall_direct(scene, number)
+            own = _wall_direct(scene, number, self._near)
             parts, lost[number] = mirrored_light(scene, self._images[number], own, mirror)
             for source, crowns, light in ((emitter, balanced, parts[0]), *self._mirrored(number, parts, balanced)):
                 self._land(number, source, crowns, light, fine, direct)
@@ -143,13 +172,6 @@ class LightField:
             room.count * scene.pieces**2, lamps
         )
         self._crown_radiosity = self._each_crown(balanced, self._radiosity[size:])
-
-    def _middles(self) -> list[tuple[bytes, Array]]:
-        """Each body's key and the middles of its nodes, side by side."""
-        return [
-            (body.key, np.tile(tiles.surface.middles, (len(tiles.surface.normals), 1)))
-            for body, tiles in zip(self._bodies, self._net.tiles, strict=True)
-        ]
 
     def _mirrored(
         self, number: int, parts: list[Array], crowns: tuple[Crown, ...]
@@ -179,7 +201,7 @@ class LightField:
         """Fill in a lamp's direct light on bodies, past screens; a lamp between is left out, light on bodies is small
         already. Gives what would land on them without leaves [µmol/s].
         """
-        emitter, size, landed = self.scene.emitters[number], len(self._net.areas_m2), 0.0
+        emitter, size, landed = self._near.emitters[number], len(self._net.areas_m2), 0.0
         for place, (tiles, body) in enumerate(zip(self._net.tiles, self._bodies, strict=True)):
             surface = tiles.surface
             ahead = emitter.plate.local(surface.corners.reshape(-1, 3))[:, 2]
@@ -251,7 +273,7 @@ class LightField:
         lamps, closely = len(self.scene.emitters), self.scene.pieces > 1
         direct = np.zeros((len(points), lamps))
         for number, emitter in enumerate(self.scene.emitters):
-            shading = in_the_way(emitter, self._bodies)
+            shading = in_the_way(emitter, self.scene.plates)
             direct[:, number] = _at(place, emitter, shading, crowns, points, facing, closely)
             for image in self._images[number]:
                 through = image.through(self.scene, crowns)
@@ -413,10 +435,12 @@ def _digest(*arrays: Array) -> bytes:
     return sha.digest()
 
 
-def _wall_direct(scene: Scene, number: int) -> Array:
-    """Direct light of one lamp on every wall piece, shape (patches, pieces²) [µmol/m²/s]."""
-    emitter = scene.emitters[number]
-    shading = in_the_way(emitter, scene.plates)
+def _wall_direct(scene: Scene, number: int, others: Scene) -> Array:
+    """Direct light of one lamp on every wall piece past the bodies of ``others``, shape (patches, pieces²)
+    [µmol/m²/s].
+    """
+    emitter, own = scene.emitters[number], others.emitters[number].plate
+    shading = [body for body in in_the_way(emitter, others.plates) if body is not own]
     key = (scene.room, scene.pieces, _lamp_key(emitter, shading))
     return _direct.get(key, lambda: _find_wall_direct(scene.room, scene.pieces, emitter, shading))
 

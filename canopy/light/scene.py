@@ -42,7 +42,7 @@ class Quality:
     pieces: int = 2
 
 
-PREVIEW, DEFAULT = Quality(patches=300, pieces=1), Quality(patches=800)
+PREVIEW, DEFAULT = Quality(patches=480, pieces=1), Quality(patches=800)
 POINTS, FINE = Quality(patches=1600), Quality(patches=3200)
 
 

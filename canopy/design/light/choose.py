@@ -15,18 +15,19 @@ from canopy.evaluate.light.lighting import lighting
 from canopy.evaluate.power.loads import circuit_load
 from canopy.library import fixtures
 from canopy.light.photometry import fixture_load, ppf
-from canopy.light.scene import DEFAULT, PREVIEW
+from canopy.light.scene import DEFAULT, Quality
 from canopy.margin import Amount, sentence
 from canopy.plan.changes import Act, Add, Remove
 from canopy.plan.document import Fixture, Plan
 from canopy.power.load import CONTINUOUS_H, MONTH_DAYS
 from canopy.season import Standing
 
-_COARSE = PREVIEW
+# Sets are told apart by a coarse look; what is shown of one is computed at the full setting.
+_COARSE = Quality(patches=220, pieces=1)
 _COUNTS = (1, 2, 3, 4, 6)
 _REACHES = 0.55
 # How much less or more light than roughly needed is worth a try.
-_LEAST, _MOST = 0.6, 3.0
+_LEAST, _MOST = 0.7, 2.4
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -65,7 +66,25 @@ def choices_for(here: Standing) -> tuple[Choice, ...]:
         for count in _COUNTS
         if _LEAST * rough <= count * ppf(row.spec) <= _MOST * rough
     ]
-    return tuple(sorted(found, key=lambda item: item.count * item.spec.power_w))
+    # Lamps that shine alike, such as one with and without its hood, are tried once.
+    alike = {_shining(item): item for item in reversed(found)}
+    return tuple(sorted(alike.values(), key=lambda item: item.count * item.spec.power_w))
+
+
+def _shining(choice: Choice) -> tuple[object, ...]:
+    """What tells a set's light from another's."""
+    spec = choice.spec
+    bare = spec.model_copy(
+        update={
+            "name": "-",
+            "class_id": "",
+            "hood_share": 0.0,
+            "thickness_m": 0.0,
+            "weight_kg": None,
+            "spectrum_id": "",
+        }
+    )
+    return choice.count, bare
 
 
 def try_choice(here: Standing, choice: Choice) -> Choice:
@@ -88,6 +107,9 @@ def try_choice(here: Standing, choice: Choice) -> Choice:
         lamps = hang(space.size, choice.spec, choice.count, top, lit, lift=lift)
         if not lamps or (best and (best[1] < 1e-9 or lamps[0].z_m == best[0].space.fixtures[0].z_m)):
             # Where low lamps serve all plants, higher ones only draw more.
+            continue
+        if best and all(lamp.dim >= 1 for lamp in best[0].space.fixtures):
+            # What is too weak low down is weaker still from above.
             continue
         hung = here.moved(space.model_copy(update={"fixtures": tuple(lamps)}))
         basis = basis_of(hung, _COARSE)
