@@ -77,7 +77,8 @@ class FixtureSpec(Record):
     diameter ``length_m``; a frame of bars is ``bars`` such rectangles side by
     side at ``bar_pitch_m``. The body is an opaque plate behind that face. A bare ``tube`` or ``bulb`` shines all round
     and has no body. ``hood_share`` is the part of its heat that an air-cooled hood takes out of the space;
-    ``link_limit_w`` what a chain of such lamps may draw through its first plug.
+    ``link_limit_w`` what a chain of such lamps may draw through its first plug. One that is not ``dimmable`` runs at
+    full or not at all as it is sold; nothing proposes otherwise.
     """
 
     name: Name
@@ -104,6 +105,7 @@ class FixtureSpec(Record):
     hood_share: Annotated[float, Field(ge=0, le=0.9)] = 0.0
     link_limit_w: Annotated[float, Field(gt=0, le=5000)] | None = None
     purpose: Literal["grow", "uv", "heat"] = "grow"
+    dimmable: bool = True
 
     @model_validator(mode="after")
     def _shone(self) -> FixtureSpec:

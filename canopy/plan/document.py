@@ -70,6 +70,11 @@ class Fixture(Record):
         return self
 
     @property
+    def can_dim(self) -> bool:
+        """Whether proposals may set its dimmer: as it is sold, or because somebody has dimmed it already."""
+        return self.spec.dimmable or self.dim < 1
+
+    @property
     def open_share(self) -> float:
         """What share of its light is not covered, 0.05..1."""
         return 1 - self.cover.share if self.cover else 1.0

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from math import ceil, cos, degrees, pi, radians, sin, sqrt
+from math import ceil, cos, degrees, pi, radians, sin
 
 from canopy.errors import GeometryError
 from canopy.plan.furnishing import Column
@@ -50,8 +50,7 @@ def grid(ground: Rect, count: int, *, columns: int | None = None, spacing_m: flo
     """
     if count < 1:
         return []
-    across = columns or min(count, max(1, ceil(sqrt(count * ground.width_m / ground.depth_m))))
-    across = min(across, count)
+    across = min(columns or _columns(ground, count), count)
     rows = ceil(count / across)
     if spacing_m is not None:
         wide, deep = (across - 1) * spacing_m, (rows - 1) * spacing_m
@@ -72,6 +71,21 @@ def grid(ground: Rect, count: int, *, columns: int | None = None, spacing_m: flo
             y = ground.depth_m / 2 + (row - (rows - 1) / 2) * spacing_m
         made.append(Place(x_m=round(ground.x_m + x, 4), y_m=round(ground.y_m + y, 4)))
     return made
+
+
+# How much an empty place in the last row weighs against cells that are longer than wide.
+_EMPTY = 1.5
+
+
+def _columns(ground: Rect, count: int) -> int:
+    """How many side by side: full rows of cells as square as they come (six on a wide floor: three by two)."""
+
+    def cost(across: int) -> float:
+        rows = ceil(count / across)
+        wide, deep = ground.width_m / across, ground.depth_m / rows
+        return max(wide / deep, deep / wide) * (1 + _EMPTY * (rows * across - count) / count)
+
+    return min(range(1, count + 1), key=cost)
 
 
 def round_column(column: Column, count: int, rings: int) -> list[Place]:

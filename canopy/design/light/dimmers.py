@@ -10,6 +10,7 @@ from canopy.evaluate.light.lighting import lighting
 from canopy.light.scene import DEFAULT, Quality
 from canopy.margin import Amount, sentence
 from canopy.plan.changes import Change
+from canopy.plan.document import Fixture
 from canopy.season import Standing
 
 Array = NDArray[np.float64]
@@ -28,7 +29,7 @@ def best_dimmers(here: Standing, basis: Basis) -> Array:
 
     Returns
     -------
-    ndarray : shape (lamps,), 0..1; lamps that are switched off stay at 0
+    ndarray : shape (lamps,), 0..1; lamps that are switched off stay at 0, those without a dimmer as they are
 
     Notes
     -----
@@ -62,9 +63,16 @@ def best_dimmers(here: Standing, basis: Basis) -> Array:
             basis.daylight_ppfd - dim,
         ]
     )
-    top = [(0.0, 1.0 if lamp.enabled else 0.0) for lamp in here.space.fixtures]
+    top = [_reach(lamp) for lamp in here.space.fixtures]
     found = linprog(cost, A_ub=rows, b_ub=bounds, bounds=[*top, *[(0.0, None)] * (4 * plants)], method="highs")
     return np.asarray(found.x[:lamps])
+
+
+def _reach(lamp: Fixture) -> tuple[float, float]:
+    """What a lamp's dimmer may be set to: one without a dimmer keeps its setting."""
+    if not lamp.enabled:
+        return 0.0, 0.0
+    return (0.0, 1.0) if lamp.can_dim else (lamp.dim, lamp.dim)
 
 
 def set_dimmers(here: Standing, quality: Quality = DEFAULT) -> Proposal | None:

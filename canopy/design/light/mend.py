@@ -43,8 +43,8 @@ def _group(report: SpaceReport, margin: Margin) -> tuple[list[float], list[float
 
 
 def _dimmed(space: Space, factor: float) -> Remedy | None:
-    """Turn all lamps up or down by one factor, if every dimmer has room for it."""
-    lamps = lit_lamps(space)
+    """Turn all lamps that have a dimmer up or down by one factor, if every dimmer has room for it."""
+    lamps = [lamp for lamp in lit_lamps(space) if lamp.can_dim]
     new = [round(lamp.dim * factor, 2) for lamp in lamps]
     if not lamps or max(new) > 1.0 or min(new) < 0.02 or all(a == lamp.dim for a, lamp in zip(new, lamps, strict=True)):
         return None

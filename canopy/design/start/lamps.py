@@ -38,7 +38,16 @@ def _with_lamps(here: Standing, spec: FixtureSpec, count: int, want: StageTarget
         if dli.min() <= 0:
             continue
         aim = (want.dli_mol_m2_d.low + want.dli_mol_m2_d.high) / 2
-        dim = min(1.0, max(0.05, round(float(aim / dli.mean()), 2)))
+        dim = min(1.0, max(0.05, round(float(aim / dli.mean()), 2))) if spec.dimmable else 1.0
+        if not spec.dimmable:
+            # What has no dimmer is brought closer to the window by its hours, as far as the stage's day allows.
+            day = want.photoperiod_h
+            lasts = round(2 * float(np.clip(hours * aim / dli.mean(), max(day.low, 1), day.high))) / 2
+            dli = dli * lasts / hours
+            clock = Daily(start="06:00", hours=lasts)
+            lit = lit.model_copy(
+                update={"fixtures": tuple(lamp.model_copy(update={"schedule": clock}) for lamp in lit.fixtures)}
+            )
         miss = max(0.0, _INSIDE * want.dli_mol_m2_d.low / max(dli.min() * dim, 1e-9) - 1)
         miss += max(0.0, _INSIDE * dli.max() * dim / want.dli_mol_m2_d.high - 1)
         if best is None or miss < best[1]:
