@@ -19,6 +19,7 @@ from canopy.design.crops.mend import mend_touch
 from canopy.design.light.mend import mend_clearance, mend_evenness, mend_hours, mend_limit, mend_window
 from canopy.design.light.ways import light_ways
 from canopy.design.preview import Moved, preview
+from canopy.design.shell.mend import mend_clash, mend_holes
 from canopy.evaluate.space import SpaceReport
 from canopy.light.scene import PREVIEW
 from canopy.margin import ORDER, Amount, Margin
@@ -131,6 +132,8 @@ def _most(amount: Amount) -> float:
 
 _FINDERS: dict[str, Finder] = {
     "crops.touch": mend_touch,
+    "space.clash": mend_clash,
+    "space.holes": mend_holes,
     "light.dli": mend_window,
     "light.ppfd": mend_window,
     "light.limit": mend_limit,

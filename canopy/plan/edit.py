@@ -8,6 +8,7 @@ from typing import Any
 
 from canopy.errors import PlanError, PlanProblem
 from canopy.library import Crop
+from canopy.plan.airways import Airway
 from canopy.plan.applying import Editor, merged, next_id, number_of
 from canopy.plan.changes import PREFIXES, Act, Add, Collection, Remove
 from canopy.plan.document import Fixture, Plan, Space
@@ -238,6 +239,43 @@ def space_id_for(plan: Plan, slug: str) -> tuple[Plan, str]:
     return plan.model_copy(update={"serial": data["serial"]}), key
 
 
+def duplicate_space(plan: Plan, space_id: str, *, plants: bool) -> Plan:
+    """Copy a space, to try something in or to set up its twin.
+
+    Parameters
+    ----------
+    space_id : which one
+    plants : with what grows there; its plants then follow the same plantings
+
+    Returns
+    -------
+    Plan : with the copy behind the original, in the same room and on the same circuit; its ways of air that led to
+        another space end in the room, and it has no survey: nobody has read its light yet
+
+    Raises
+    ------
+    PlanError : there is no such space
+    """
+    found = plan.space(space_id)
+    if found is None:
+        raise PlanError([PlanProblem(path="spaces", message="this space is no longer in the plan")])
+    plan, key = space_id_for(plan, space_id.rstrip("0123456789").rstrip("-") or "space")
+    ways = tuple(_ending_here(way) if way.ends == "space" else way for way in found.airways)
+    names = {space.name for space in plan.spaces}
+    name = next(n for k in range(2, 1000) if (n := f"{found.name[:110]} {k}") not in names)
+    update: dict[str, Any] = {"id": key, "name": name, "airways": ways, "survey": None}
+    if not plants:
+        update |= {"plants": (), "light_goals": ()}
+    copy = found.model_copy(update=update)
+    at = plan.spaces.index(found) + 1
+    spaces = (*plan.spaces[:at], copy, *plan.spaces[at:])
+    return from_data(plan.model_copy(update={"spaces": spaces}).model_dump(mode="json"))
+
+
+def _ending_here(way: Airway) -> Airway:
+    return way.model_copy(update={"ends": "room", "space_id": None, "far_opening_id": None})
+
+
 def remove_space(plan: Plan, space_id: str) -> Plan:
     """Take a space out.
 
@@ -247,12 +285,7 @@ def remove_space(plan: Plan, space_id: str) -> Plan:
     """
 
     def freed(space: Space) -> Space:
-        ways = tuple(
-            way.model_copy(update={"ends": "room", "space_id": None, "far_opening_id": None})
-            if way.space_id == space_id
-            else way
-            for way in space.airways
-        )
+        ways = tuple(_ending_here(way) if way.space_id == space_id else way for way in space.airways)
         return space.model_copy(update={"airways": ways})
 
     return plan.model_copy(update={"spaces": tuple(freed(space) for space in plan.spaces if space.id != space_id)})

@@ -17,6 +17,9 @@ from canopy_web.forms.clock import hours_changed, hours_of
 from canopy_web.forms.fields import NumberField, QuantityField
 from canopy_web.forms.part import PartForm, offer
 
+# In place of a crop: a space for conditioning, drying or later.
+NOTHING = "none"
+
 
 class NewSpaceForm(PartForm):
     """The first minute: a closet this big, and what to grow in it."""
@@ -46,7 +49,7 @@ class NewSpaceForm(PartForm):
         rows = crop_choices(self.known)
         offer(
             self,
-            crop_id=[("", "choose a crop"), *rows],
+            crop_id=[("", "choose a crop"), (NOTHING, "Nothing yet: an empty space"), *rows],
             crop_id_2=[("", "nothing else"), *rows],
             crop_id_3=[("", "nothing else"), *rows],
             lamp_class_id=lamps,

@@ -170,6 +170,37 @@ def _of_load(request: HttpRequest, row: GrowPlan, drawn: Plan) -> HttpResponse:
     return _edit(request, row, form, key, _listed("other_loads", load, "circuits", circuit.id))
 
 
+def _space(request: HttpRequest, row: GrowPlan) -> Any:
+    found = to_plan(row).space(request.POST.get("space", ""))
+    if found is None:
+        raise Http404
+    return found
+
+
+def _copy_space(request: HttpRequest, row: GrowPlan, drawn: Plan) -> HttpResponse:
+    space = _space(request, row)
+    try:
+        after = actions.duplicate_space(row, space.id, space.name, plants=request.POST.get("plants") == "yes")
+        return _settings(request, after, {})
+    except PlanError as error:
+        return _settings(request, row, {}, words=str(error))
+
+
+def _remove_space(request: HttpRequest, row: GrowPlan, drawn: Plan) -> HttpResponse:
+    space = _space(request, row)
+    return _settings(request, actions.delete_space(row, space.id, space.name), {})
+
+
+def _remove_circuit(request: HttpRequest, row: GrowPlan, drawn: Plan) -> HttpResponse:
+    circuit, plan = _circuit(request, drawn), to_plan(row)
+    on = [space.name for space in plan.spaces if space.circuit_id == circuit.id]
+    if on:
+        hang, they = ("hangs", "it") if len(on) == 1 else ("hang", "they")
+        words = f"{', '.join(on)} {hang} on it: say under Power which other circuit {they} use, then remove this one."
+        return _settings(request, row, {}, words=words)
+    return _do(request, row, Remove(collection="circuits", part_ids=(circuit.id,)))
+
+
 _ACTS: dict[str, Callable[[HttpRequest, GrowPlan, Plan], HttpResponse]] = {
     "household": _of_household,
     "site": _of_site,
@@ -179,10 +210,21 @@ _ACTS: dict[str, Callable[[HttpRequest, GrowPlan, Plan], HttpResponse]] = {
     "remove-room": _remove_room,
     "circuit": _of_circuit,
     "add-circuit": _add_circuit,
+    "remove-circuit": _remove_circuit,
+    "copy-space": _copy_space,
+    "remove-space": _remove_space,
     "load": _of_load,
     "add-load": _add_load,
     "remove-load": _remove_load,
 }
+
+
+# What can be done with a whole space, whether plants go along, and in words.
+_SPACE_ACTS = (
+    ("copy-space", "yes", "copy"),
+    ("copy-space", "no", "copy without plants"),
+    ("remove-space", "", "remove"),
+)
 
 
 def _settings(request: HttpRequest, row: GrowPlan, bad: dict[str, Any], words: str = "") -> HttpResponse:
@@ -193,6 +235,7 @@ def _settings(request: HttpRequest, row: GrowPlan, bad: dict[str, Any], words: s
         "plan": plan,
         "state": row.head_id,
         "words": words,
+        "space_acts": _SPACE_ACTS,
         "form": bad.get("household") or forms.HouseholdForm(data, prefix="household"),
         "site_form": bad.get("site") or forms.SiteForm(data["site"], system=system, prefix="site"),
         "rooms": [_room(plan, data["rooms"][n], system, bad) for n in range(len(plan.rooms))],

@@ -105,7 +105,8 @@ def _new_space(request: HttpRequest, row: GrowPlan | None, start: forms.StartFor
                 wanted = (answers.crop_id, *(crop_id for crop_id, _ in answers.more))
                 mine = [own[key] for key in dict.fromkeys(wanted) if key in own]
                 space_id = actions.start_space(household, answers, mine)
-            return redirect(reverse("light:show", args=[household.pk, space_id]))
+            first = "light" if answers.crop_id else "space"
+            return redirect(reverse(f"{first}:show", args=[household.pk, space_id]))
         except PlanError as error:
             form.take(error)
     return render(request, "household/new_space.html", {"form": form, "start": start, "row": row})
@@ -132,10 +133,10 @@ def _answers(plan: Plan, got: dict[str, Any]) -> Answers:
         width_m=got["width_m"],
         depth_m=got["depth_m"],
         height_m=got["height_m"],
-        crop_id=got["crop_id"],
+        crop_id="" if got["crop_id"] == forms.NOTHING else got["crop_id"],
         count=got["count"] or 0,
         more=tuple((got[f"crop_id_{k}"], got[f"count_{k}"] or 0) for k in (2, 3) if got[f"crop_id_{k}"]),
-        lamp_class_id=got["lamp_class_id"],
+        lamp_class_id=got["lamp_class_id"] or ("none" if got["crop_id"] == forms.NOTHING else ""),
         lamp_count=got["lamp_count"] or 1,
         circuit_id=plan.circuits[0].id if plan.circuits else None,
         room_id=plan.rooms[0].id,

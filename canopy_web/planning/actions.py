@@ -31,6 +31,7 @@ from canopy.plan.edit import (
     space_id_for,
     with_crop,
 )
+from canopy.plan.edit import duplicate_space as copied
 from canopy.season import Sowing, cast_of, day_to_show, let_follow_days, move_on, sow
 from canopy_web.planning.models import GrowPlan, PlanState
 from canopy_web.planning.store import from_plan, to_plan
@@ -195,6 +196,12 @@ def move_plants(
 def confirm_assumption(row: GrowPlan, space_id: str, what: str) -> GrowPlan:
     """Take an assumed figure as settled."""
     return change(row, f"Confirmed {what}", lambda plan: confirm(plan, space_id, what))
+
+
+def duplicate_space(row: GrowPlan, space_id: str, name: str, *, plants: bool) -> GrowPlan:
+    """Copy a space, with or without what grows there."""
+    how = "" if plants else " without its plants"
+    return change(row, f"Copied {name}{how}", lambda plan: copied(plan, space_id, plants=plants))
 
 
 def delete_space(row: GrowPlan, space_id: str, name: str) -> GrowPlan:

@@ -10,6 +10,7 @@ from django.db.migrations.executor import MigrationExecutor
 from django.test import Client
 from django.test.utils import CaptureQueriesContext
 
+from canopy.evaluate import evaluate_space
 from canopy.plan import dumps
 from canopy_web.logbook.actions import import_file, strike_reading, take_readings
 from canopy_web.logbook.models import LightReading, LightSurvey
@@ -399,3 +400,68 @@ def test_a_household_kept_by_the_version_before_is_found_again(django_user_model
     row.refresh_from_db()
     assert row.head_id == first.pk
     assert to_plan(row).space("berry-tent").fixtures[0].id == "lamp-77"
+
+
+def _home(mine, row, **values):
+    return mine.post(f"/plans/{row.pk}/", values, headers={"HX-Request": "true"}).text
+
+
+def _plan_of(row):
+    return to_plan(GrowPlan.objects.select_related("head").get(pk=row.pk))
+
+
+def test_a_space_is_copied_with_or_without_plants_and_removed(mine, row):
+    text = _home(mine, row, what="copy-space", space="box", plants="yes")
+    plan = _plan_of(row)
+    twin = plan.spaces[1]
+    assert twin.id not in ("box", "")
+    assert twin.name == "Box 2"
+    assert twin.plants == plan.spaces[0].plants
+    assert "Box 2" in text
+    _home(mine, row, what="copy-space", space=twin.id, plants="no")
+    empty = _plan_of(row).spaces[2]
+    assert empty.plants == ()
+    assert empty.fixtures == twin.fixtures
+    assert mine.get(f"/plans/{row.pk}/spaces/{empty.id}/light/").status_code == 200
+    _home(mine, row, what="remove-space", space="box")
+    assert [space.id for space in _plan_of(row).spaces] == [twin.id, empty.id]
+    assert mine.post(f"/plans/{row.pk}/", {"what": "remove-space", "space": "box"}).status_code == 404
+    # A number that a removed space had is not given again.
+    _home(mine, row, what="remove-space", space=empty.id)
+    _home(mine, row, what="copy-space", space=twin.id, plants="no")
+    assert _plan_of(row).spaces[1].id not in ("box", empty.id)
+
+
+def test_a_copy_leads_no_air_into_another_space(mine, row, demo_plan):
+    from canopy.plan.edit import duplicate_space
+
+    linked = next((s for s in demo_plan.spaces if any(way.ends == "space" for way in s.airways)), None)
+    source = linked or demo_plan.spaces[0]
+    after = duplicate_space(demo_plan, source.id, plants=True)
+    twin = next(s for s in after.spaces if s.id not in {space.id for space in demo_plan.spaces})
+    assert all(way.ends != "space" for way in twin.airways)
+    assert twin.survey is None
+
+
+def test_a_circuit_goes_once_nothing_hangs_on_it(mine, row):
+    assert "Box hangs on it" in _home(mine, row, what="remove-circuit", circuit="c1")
+    assert len(_plan_of(row).circuits) == 1
+    _home(mine, row, what="add-circuit")
+    fresh = _plan_of(row).circuits[1].id
+    _home(mine, row, what="remove-circuit", circuit=fresh)
+    assert [circuit.id for circuit in _plan_of(row).circuits] == ["c1"]
+
+
+def test_a_space_may_be_empty_and_what_it_lacks_is_not_judged(mine, row):
+    sizes = {"new-width_m": "1 m", "new-depth_m": "60", "new-height_m": "1.8 m"}
+    answers = {"new-kind": "closet", "new-crop_id": "none", "new-name": "Drying closet", **sizes}
+    answer = mine.post(f"/plans/{row.pk}/spaces/new/", answers)
+    assert answer.status_code == 302
+    space = _plan_of(row).spaces[-1]
+    assert (space.name, space.plants, space.fixtures) == ("Drying closet", (), ())
+    assert f"/spaces/{space.id}/space/" in answer["Location"]
+    report = evaluate_space(_plan_of(row), space)
+    assert {margin.verdict for margin in report.margins if not margin.information} <= {"unknown", "good"}
+    assert report.verdict == "unknown"
+    for station in ("space", "crops", "light", "air", "power"):
+        assert mine.get(f"/plans/{row.pk}/spaces/{space.id}/{station}/").status_code == 200

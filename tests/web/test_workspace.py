@@ -149,11 +149,12 @@ def test_parts_are_added_and_removed(mine, base, row):
 
 
 def test_all_lamps_are_set_at_once_and_refused_as_one(mine, base, row):
+    before = _space(row).fixtures
     mine.post(f"{base}light/lamps/add/", {"add-class_id": "bar-30", "add-count": "2"}, headers=HTMX)
     mine.post(f"{base}light/lamps/all/", {"all-z_m": "90", "all-dim": "", "all-hours": "12"}, headers=HTMX)
     lamps = _space(row).fixtures
     assert {(lamp.z_m, lamp.hours) for lamp in lamps} == {(0.9, 12)}
-    assert len({lamp.dim for lamp in lamps}) == 2
+    assert [lamp.dim for lamp in lamps] == [lamp.dim for lamp in before] + [1, 1]
     states = PlanState.objects.count()
     text = mine.post(f"{base}light/lamps/all/", {"all-z_m": "1.59 m"}, headers=HTMX).text
     assert "reaches outside" in text

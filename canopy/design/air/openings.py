@@ -8,6 +8,7 @@ from canopy.plan.airways import Airway, PortPart
 from canopy.plan.document import Space
 from canopy.plan.edit import fresh_id
 from canopy.plan.shell import Opening
+from canopy.plan.solids import free_place
 
 INTAKE_M_S = 1.2
 _SLACK_M = 0.003
@@ -76,7 +77,7 @@ def _inside(space: Space, hole: Opening, radius: float) -> dict[str, float]:
 
 
 def new_port(space: Space, diameter_m: float, use: str) -> Opening | None:
-    """Cut a round port: high on the left for an exhaust, low on the right for an intake.
+    """Cut a round port: high on the left for an exhaust, low on the right for an intake, into no other opening.
 
     Parameters
     ----------
@@ -92,7 +93,7 @@ def new_port(space: Space, diameter_m: float, use: str) -> Opening | None:
         return None
     high = use == "exhaust"
     v = size.height_m - radius - 0.04 if high else radius + 0.06
-    return Opening(
+    made = Opening(
         id=fresh_id("port", (o.id for o in space.openings)),
         face="left" if high else "right",
         u_m=round(size.depth_m / 2, 3),
@@ -100,6 +101,7 @@ def new_port(space: Space, diameter_m: float, use: str) -> Opening | None:
         diameter_m=diameter_m,
         use=use,
     )
+    return free_place(space, made) or made
 
 
 def open_area_m2(space: Space) -> float:

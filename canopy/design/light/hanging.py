@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from math import ceil
 
+from canopy.design.light.moving import nearest_free
 from canopy.equipment import FixtureSpec
 from canopy.plan.document import Fixture, Space
 from canopy.plan.shell import Size
@@ -103,11 +104,16 @@ def hang_over(here: Standing, spec: FixtureSpec, count: int) -> list[Fixture]:
 
     Returns
     -------
-    list of Fixture : with the hours of the lamps that hang already; empty where they do not fit
+    list of Fixture : with the hours of the lamps that hang already, clear of them and of shelves and columns as far as
+        there is room; empty where they do not fit
     """
     space = here.space
     top = max((plant.top_m for plant in here.plants), default=_FREE_SHARE * space.size.height_m)
-    return hang(space.size, spec, count, top, hours_wanted(here))
+    made = hang(space.size, spec, count, top, hours_wanted(here))
+    clear: list[Fixture] = []
+    for lamp in made:
+        clear.append(nearest_free(here, lamp, (*space.fixtures, *clear)) or lamp)
+    return clear
 
 
 def line_up(

@@ -269,6 +269,36 @@ def fits(here: Standing, lamp: Fixture, others: Iterable[Fixture]) -> bool:
     return True
 
 
+# How far up or down a free place is looked for besides along the floor [m].
+_UP_DOWN_M = (0.0, 0.02, 0.05, 0.1, 0.2, -0.02, -0.05, -0.1, -0.2)
+
+
+def nearest_free(here: Standing, lamp: Fixture, others: Sequence[Fixture]) -> Fixture | None:
+    """Find the nearest place where a lamp stands free, turned as it is.
+
+    Parameters
+    ----------
+    here : the space on a day
+    lamp : where somebody put it
+    others : lamps that hang already
+
+    Returns
+    -------
+    Fixture : where it is if it stands free there; None where there is no room
+    """
+    tries = [
+        place.model_copy(update={"z_m": round(place.z_m + lift, 3)})
+        for place in (lamp, *places_for(here, lamp))
+        for lift in _UP_DOWN_M
+        if place.z_m + lift > 0 and place.yaw_deg == lamp.yaw_deg
+    ]
+
+    def far(place: Fixture) -> float:
+        return (place.x_m - lamp.x_m) ** 2 + (place.y_m - lamp.y_m) ** 2 + (place.z_m - lamp.z_m) ** 2
+
+    return next((place for place in sorted(tries, key=far) if fits(here, place, others)), None)
+
+
 def _furniture(space: Space) -> list[tuple[Array, Array]]:
     found = [
         (

@@ -2,14 +2,16 @@
 
 from __future__ import annotations
 
+from math import hypot
 from typing import Any
 
 from canopy.equipment import DeviceSpec
 from canopy.plan import Column, Daylight, Device, HungItem, Opening, Shelf, Space, Trellis
+from canopy.plan.solids import TOUCH_M, column_solid, free_place, lamp_solid, overlap_m
 
 
 def fresh_opening(space: Space) -> dict[str, Any]:
-    """Make an opening for air low in the right wall.
+    """Make an opening for air low in the right wall, into no other opening.
 
     Returns
     -------
@@ -20,7 +22,7 @@ def fresh_opening(space: Space) -> dict[str, Any]:
     made = Opening(
         id="new", face="right", u_m=round(size.depth_m / 2, 3), v_m=round(d, 3), diameter_m=round(d, 3), use="intake"
     )
-    return made.model_dump(mode="json")
+    return (free_place(space, made) or made).model_dump(mode="json")
 
 
 def fresh_shelf(space: Space) -> dict[str, Any]:
@@ -43,7 +45,7 @@ def fresh_shelf(space: Space) -> dict[str, Any]:
 
 
 def fresh_column(space: Space) -> dict[str, Any]:
-    """Make a column in the middle of the floor.
+    """Make a column near the middle of the floor, clear of lamps, shelves, stems and other columns where there is room.
 
     Returns
     -------
@@ -58,7 +60,31 @@ def fresh_column(space: Space) -> dict[str, Any]:
         height_m=round(space.size.height_m * 0.8, 2),
         diameter_m=round(d, 3),
     )
-    return made.model_dump(mode="json")
+    return _clear(space, made).model_dump(mode="json")
+
+
+# A column keeps so far off stems and other columns, and is tried in so many places along width and depth [m].
+_OFF_M, _TRIES = 0.06, 13
+
+
+def _clear(space: Space, column: Column) -> Column:
+    """The place nearest to where a column is that is clear; where it is when none is."""
+    r, size = column.diameter_m / 2, space.size
+    in_way = [(plant.x_m, plant.y_m, 0.0) for plant in space.plants]
+    in_way += [(other.x_m, other.y_m, other.diameter_m / 2) for other in space.columns]
+    lamps = [lamp_solid(number, lamp) for number, lamp in enumerate(space.fixtures, 1)]
+
+    def spots(long: float) -> list[float]:
+        return [r + (long - 2 * r) * k / (_TRIES - 1) for k in range(_TRIES)]
+
+    tries = [(column.x_m, column.y_m), *((x, y) for x in spots(size.width_m) for y in spots(size.depth_m))]
+    for x, y in sorted(tries, key=lambda spot: hypot(spot[0] - column.x_m, spot[1] - column.y_m)):
+        moved = column.model_copy(update={"x_m": round(x, 3), "y_m": round(y, 3)})
+        if any(hypot(a - x, b - y) < r + wide + _OFF_M for a, b, wide in in_way):
+            continue
+        if not any(overlap_m(column_solid(moved), lamp) > TOUCH_M for lamp in lamps):
+            return moved
+    return column
 
 
 def fresh_trellis(space: Space) -> dict[str, Any]:

@@ -87,7 +87,7 @@ def suggest_lamps(here: Standing) -> Space:
         (
             (count * row.spec.power_w, count, row.spec)
             for row in fixtures().values()
-            if row.spec.technology == "led" and row.spec.shape == "rectangle"
+            if row.spec.technology == "led" and row.spec.shape == "rectangle" and row.spec.dimmable
             for count in (1, 2, 3, 4)
             if 0.6 * rough <= count * ppf(row.spec) <= 4 * rough
         ),

@@ -31,8 +31,11 @@ def air_margins(space: Space, breathing: Breathing, paths: tuple[PathReport, ...
 
     Returns
     -------
-    list of Margin : the flow with lamps on and off, each criterion for information, and the room
+    list of Margin : the flow with lamps on and off, each criterion for information, and the room; of an empty space,
+        where nothing grows, shines or runs, only the room, as nothing asks for air
     """
+    if not (space.plants or space.devices or any(lamp.enabled for lamp in space.fixtures)):
+        return _room(breathing)
     found = [_flow(space, breathing), _flow_by_night(space, breathing)]
     found += [_criterion(breathing.lit, demand) for demand in breathing.demands if demand is not breathing.governing]
     found += _room(breathing)

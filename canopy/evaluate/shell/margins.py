@@ -7,6 +7,7 @@ from collections.abc import Iterator
 from canopy.air.filter_bed import filter_load
 from canopy.evaluate.crops.margins import level_of
 from canopy.evaluate.naming import cite
+from canopy.evaluate.shell.clashes import clash_margins
 from canopy.library import find, mixes
 from canopy.margin import Amount, Margin, Step, Verdict, Working, judge_least, judge_most, sentence
 from canopy.plan.airways import AirPart
@@ -39,9 +40,9 @@ def shell_margins(here: Standing) -> list[Margin]:
 
     Returns
     -------
-    list of Margin : hung load, load on shelves, spill, cold floor, each where it can be judged
+    list of Margin : hung load, load on shelves, spill, cold floor, things in each other, each where it can be judged
     """
-    return [*_hung(here), *_shelves(here), *_spill(here), *_cold_floor(here)]
+    return [*clash_margins(here.space), *_hung(here), *_shelves(here), *_spill(here), *_cold_floor(here)]
 
 
 def plant_weight_kg(space: Space, plant: Growing) -> float:
