@@ -464,3 +464,29 @@ def is_steady(item: Schedule) -> bool:
     bool : False for cycles and for what is done by hand
     """
     return not isinstance(item, Cycle | ByHand)
+
+
+def unbroken_h(item: Schedule, lit: Iterable[Span] = ()) -> float:
+    """Give for how long something runs at a stretch, at most.
+
+    Parameters
+    ----------
+    item : when it runs
+    lit : when the lamps are on
+
+    Returns
+    -------
+    float : its longest run without a break, over midnight too, 0 to 24 [h]
+    """
+    if isinstance(item, ByHand):
+        return min(24.0, max((time.minutes for time in item.times), default=0.0) / 60)
+    if isinstance(item, Daily):
+        return item.hours
+    runs = _merged(spans_of(item, lit))
+    if not runs:
+        return 0.0
+    lengths = [end - start for start, end in runs]
+    if len(runs) > 1 and runs[0][0] <= 0 and runs[-1][1] >= DAY_MIN:
+        # What runs up to midnight goes on after it.
+        lengths.append(lengths[0] + lengths[-1])
+    return min(24.0, max(lengths) / 60)

@@ -23,7 +23,8 @@ from canopy.plan.airways import AdapterPart, AirPart, Airway, BendPart, DuctPart
 from canopy.roots import falling_root
 
 # Diameters within this go together with tape or a clamp [m].
-SLACK_M = 0.003
+# Diameters fit each other within so much [m], or within so large a part: 8 in is 203 mm and sold as 200.
+SLACK_M, _NOMINAL = 0.003, 0.02
 # A flap pressed shut leaks like a slit: this many times its own loss.
 _SHUT = 1e5
 
@@ -206,6 +207,21 @@ class Chain:
         return falling_root(lambda flow: self.gain_pa(flow, speeds) + head_pa, 0.05, 1e-9)
 
 
+def same_size(one_m: float, two_m: float) -> bool:
+    """Say whether two diameters fit each other as they are sold: 4 in and 100 mm, 8 in and 200 mm.
+
+    Parameters
+    ----------
+    one_m : a diameter [m]
+    two_m : the other [m]
+
+    Returns
+    -------
+    bool : within 3 mm or 2 %, whichever is more
+    """
+    return abs(one_m - two_m) <= max(SLACK_M, _NOMINAL * max(one_m, two_m))
+
+
 def adapter_class(one_m: float, two_m: float) -> tuple[str, str]:
     """Find the library's adapter between two diameters.
 
@@ -216,11 +232,11 @@ def adapter_class(one_m: float, two_m: float) -> tuple[str, str]:
 
     Returns
     -------
-    tuple of str : id and name, both "" when there is none within 3 mm
+    tuple of str : id and name, both "" when the library has none of these sizes
     """
     wide, narrow = max(one_m, two_m), min(one_m, two_m)
     for row in adapters().values():
-        if abs(row.wide_m - wide) <= SLACK_M and abs(row.narrow_m - narrow) <= SLACK_M:
+        if same_size(row.wide_m, wide) and same_size(row.narrow_m, narrow):
             return row.id, row.name
     return "", ""
 
@@ -328,7 +344,8 @@ def chain_of(
     A filter, a fan's own inlet or a fitting at the beginning has its entry in its data; a duct begins sharp-edged.
     The exit
     takes one dynamic pressure of the last diameter, but a filter at the end takes nothing more. A port narrower than
-    what passes it is a sudden narrowing; a wider one takes nothing.
+    what passes it is a sudden narrowing, and a widening behind it, or the exit where it is the last; a wider one takes
+    nothing.
     """
     elements: list[Element] = []
     fans: list[ChainFan] = []
@@ -340,7 +357,7 @@ def chain_of(
             continue
         if bore is None:
             elements += _entry(part, ends[0])
-        elif abs(bore - ends[0]) > SLACK_M:
+        elif not same_size(bore, ends[0]):
             elements.append(_joined(bore, ends[0]))
             class_id, name = adapter_class(bore, ends[0])
             needed.append(
@@ -355,8 +372,10 @@ def chain_of(
             elements.append(made)
         bore, last_id = ends[1], part.id
     if port_m is not None and airway.port:
-        elements += _port(airway.port.id, bore, port_m)
-        bore = bore or port_m
+        # A narrower hole at the very end is where the air leaves, at its own diameter.
+        last = airway.parts[-1].kind == "port" and bore is not None and port_m < bore and not same_size(bore, port_m)
+        elements += _port(airway.port.id, bore, port_m, last=last)
+        bore = port_m if last else bore or port_m
     if bore is not None and not (airway.parts and airway.parts[-1].kind == "filter"):
         elements.append(Element(part_id="", kind="exit", name="exit", diameter_m=bore, square=_square(EXIT, bore)))
     elements = [element.in_air(density_share) for element in elements]
@@ -389,12 +408,12 @@ def _joined(one_m: float, two_m: float) -> Element:
     )
 
 
-def _port(part_id: str, bore: float | None, port_m: float) -> list[Element]:
-    """A hole by itself has an entry; a hole narrower than what passes it narrows and widens suddenly."""
+def _port(part_id: str, bore: float | None, port_m: float, *, last: bool) -> list[Element]:
+    """A hole by itself has an entry; a hole narrower than what passes it narrows suddenly, and widens behind it."""
     if bore is None:
         loss = ENTRY["sharp"]
-    elif port_m < bore - SLACK_M:
-        loss = adapter_loss(bore, port_m, "step") + adapter_loss(port_m, bore, "step")
+    elif port_m < bore and not same_size(bore, port_m):
+        loss = adapter_loss(bore, port_m, "step") + (0.0 if last else adapter_loss(port_m, bore, "step"))
     else:
         return []
     return [Element(part_id=part_id, kind="port", name="port", diameter_m=port_m, square=_square(loss, port_m))]

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from canopy.plan.airways import Airway, FanPart
 from canopy.plan.document import Circuit, Plan, Space
-from canopy.schedule import day_hours
+from canopy.schedule import day_hours, unbroken_h
 
 CONTINUOUS_H = 3.0
 MONTH_DAYS = 30.4
@@ -14,13 +14,16 @@ MONTH_DAYS = 30.4
 
 @dataclass(frozen=True, kw_only=True)
 class Load:
-    """One thing on a plug: drawn power [W] for so many hours a day."""
+    """One thing on a plug: drawn power [W] for so many hours a day, at a stretch at most ``unbroken_h``; None: all of
+    them at once.
+    """
 
     part_id: str
     name: str
     power_w: float
     hours_per_day: float
     heats_space: float = 1.0
+    unbroken_h: float | None = None
 
     @property
     def energy_kwh_d(self) -> float:
@@ -29,8 +32,9 @@ class Load:
 
     @property
     def continuous(self) -> bool:
-        """Whether it runs for three hours or more."""
-        return self.hours_per_day >= CONTINUOUS_H
+        """Whether it runs for three hours or more at a stretch: ten minutes of every hour do not count."""
+        longest = self.hours_per_day if self.unbroken_h is None else self.unbroken_h
+        return min(longest, 24.0) >= CONTINUOUS_H and self.hours_per_day > 0
 
 
 def other_loads(circuit: Circuit) -> tuple[Load, ...]:
@@ -41,7 +45,13 @@ def other_loads(circuit: Circuit) -> tuple[Load, ...]:
     tuple of Load : one for each
     """
     return tuple(
-        Load(part_id=item.id, name=item.name, power_w=item.power_w, hours_per_day=min(24.0, day_hours(item.schedule)))
+        Load(
+            part_id=item.id,
+            name=item.name,
+            power_w=item.power_w,
+            hours_per_day=min(24.0, day_hours(item.schedule)),
+            unbroken_h=unbroken_h(item.schedule),
+        )
         for item in circuit.other_loads
     )
 
@@ -74,6 +84,7 @@ def appliance_loads(space: Space, density: float = 1.0) -> tuple[Load, ...]:
                     name=stirrer.spec.name,
                     power_w=density * stirrer.spec.power_w * stirrer.speed**3,
                     hours_per_day=24 * stirrer.duty(lit),
+                    unbroken_h=unbroken_h(stirrer.schedule, lit),
                 )
             )
     for device in space.devices:
@@ -84,6 +95,7 @@ def appliance_loads(space: Space, density: float = 1.0) -> tuple[Load, ...]:
                 name=spec.name,
                 power_w=spec.power_w,
                 hours_per_day=min(24.0, day_hours(device.schedule, lit)),
+                unbroken_h=unbroken_h(device.schedule, lit),
                 heats_space=spec.heats_space,
             )
         )
@@ -105,6 +117,7 @@ def _fan_load(space: Space, airway: Airway, part: FanPart, density: float) -> Lo
         name=name,
         power_w=density * part.count * part.spec.power_w * fastest**3,
         hours_per_day=min(24.0, hours),
+        unbroken_h=unbroken_h(airway.schedule, lit),
         heats_space=heats,
     )
 

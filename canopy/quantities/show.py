@@ -46,6 +46,11 @@ def significant(value: float, digits: int = 3) -> str:
     return number(value, digits + lead)
 
 
+# What pipes of these millimetres (rounded to five) are called in inches.
+_NOMINAL_IN = {75: 3, 100: 4, 125: 5, 150: 6, 200: 8, 205: 8, 250: 10, 255: 10, 315: 12, 305: 12}
+_ROUND_MM = 5
+
+
 def magnitude(value: float, kind: Kind, system: str) -> str:
     """Write a quantity's number in a unit system, without its unit.
 
@@ -60,6 +65,10 @@ def magnitude(value: float, kind: Kind, system: str) -> str:
     """
     display = kind.us if system == "us" else kind.metric
     shown = convert(value, kind.unit, display.unit)
+    inches = _NOMINAL_IN.get(round(value * 1000 / _ROUND_MM) * _ROUND_MM) if system == "us" else None
+    if kind.name == "diameter" and inches is not None:
+        # Pipes, fans and holes go by their names: 200 mm is sold as 8 in, which is 203.
+        return str(inches)
     # Small flows (a glass case) would round to nothing.
     small = kind.name == "airflow" and abs(shown) < 10
     return number(shown, display.decimals + small)

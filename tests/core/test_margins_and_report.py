@@ -49,7 +49,7 @@ def _margin(verdict, information=False, number=0):
     ("amount", "metric", "us"),
     [
         (Amount(value=0.457, unit="length"), "45.7 cm", "18 in"),
-        (Amount(value=0.1, unit="diameter"), "100 mm", "3.9 in"),
+        (Amount(value=0.1, unit="diameter"), "100 mm", "4 in"),
         (Amount(value=180, unit="airflow"), "180 m³/h", "106 CFM"),
         (Amount(value=3.2, unit="airflow"), "3.2 m³/h", "1.9 CFM"),
         (Amount(value=22, unit="temperature"), "22 °C", "72 °F"),

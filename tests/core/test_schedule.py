@@ -25,6 +25,7 @@ from canopy.schedule import (
     share_of,
     share_while,
     spans_of,
+    unbroken_h,
 )
 
 LIT = spans_of(Daily(start="06:00", hours=16))
@@ -233,3 +234,22 @@ def test_a_schedule_that_cannot_be_is_refused_in_words(data, words):
 def test_an_interval_must_be_one():
     with pytest.raises(ValueError, match="is not one"):
         share_of(Always(), 10, 10)
+
+
+@pytest.mark.parametrize(
+    ("item", "hours"),
+    [
+        (Always(), 24.0),
+        (Never(), 0.0),
+        (Daily(start="20:00", hours=10), 10.0),
+        (Daily(start="06:00", hours=2.5), 2.5),
+        (Cycle(on_min=10, every_min=60), 1 / 6),
+        (Cycle(on_min=240, every_min=360), 4.0),
+        (Cycle(on_min=60, every_min=60), 24.0),
+        (by_hand(3, 20), 1 / 3),
+        (WithLamps(when="dark"), 8.0),
+    ],
+)
+def test_how_long_it_runs_at_a_stretch(item, hours):
+    lit = spans_of(Daily(start="06:00", hours=16))
+    assert unbroken_h(item, lit) == pytest.approx(hours)

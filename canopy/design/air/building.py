@@ -7,6 +7,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable
 
 from canopy.air import ventilation
+from canopy.air.chain import same_size
 from canopy.air.fan_curve import steps_of
 from canopy.air.network import Moment
 from canopy.design.air.openings import INTAKE_M_S, open_area_m2, with_way
@@ -19,7 +20,6 @@ from canopy.plan.document import Plan, Space
 from canopy.plan.edit import fresh_id
 from canopy.season import Standing
 
-_SLACK_M = 0.003
 # A fan that gives so many times what is asked at its slowest step is the wrong one.
 _AMPLE = 2.0
 
@@ -96,7 +96,7 @@ def at_diameter(parts: Iterable[AirPart], diameter_m: float) -> tuple[AirPart, .
 
 def _sized(part: FittingPart, diameter_m: float) -> FittingPart:
     alike = [row.spec for row in fittings().values() if row.spec.sort == part.spec.sort]
-    if not alike or abs(part.spec.diameter_m - diameter_m) <= _SLACK_M:
+    if not alike or same_size(part.spec.diameter_m, diameter_m):
         return part
     nearest = min(alike, key=lambda spec: abs(spec.diameter_m - diameter_m))
     return part.model_copy(update={"spec": nearest})
@@ -323,6 +323,4 @@ def filter_for(diameter_m: float, flow_m3_h: float) -> FilterSpec | None:
         for row in filters().values()
         if row.spec.bed_inner_m and row.spec.rated_flow_m3_h >= flow_m3_h and row.spec.diameter_m >= diameter_m - 0.03
     ]
-    return min(
-        able, key=lambda spec: (abs(spec.diameter_m - diameter_m) > _SLACK_M, spec.weight_kg or 0.0), default=None
-    )
+    return min(able, key=lambda spec: (not same_size(spec.diameter_m, diameter_m), spec.weight_kg or 0.0), default=None)

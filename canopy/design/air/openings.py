@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from math import ceil, sqrt
 
+from canopy.air.chain import same_size
 from canopy.plan.airways import Airway, PortPart
 from canopy.plan.document import Space
 from canopy.plan.edit import fresh_id
@@ -11,7 +12,6 @@ from canopy.plan.shell import Opening
 from canopy.plan.solids import free_place
 
 INTAKE_M_S = 1.2
-_SLACK_M = 0.003
 
 
 def with_port(space: Space, airway: Airway, diameter_m: float) -> Space:
@@ -39,7 +39,7 @@ def with_port(space: Space, airway: Airway, diameter_m: float) -> Space:
         if hole is None:
             return with_way(space, airway)
         openings.append(hole)
-    elif hole.across_m < diameter_m - _SLACK_M or not hole.open:
+    elif (hole.across_m < diameter_m and not same_size(hole.across_m, diameter_m)) or not hole.open:
         wide = max(diameter_m, hole.across_m)
         moved = hole.model_copy(update={"diameter_m": wide, "open": True, "use": use, **_inside(space, hole, wide / 2)})
         openings[openings.index(hole)] = moved

@@ -270,6 +270,7 @@ def fits(here: Standing, lamp: Fixture, others: Iterable[Fixture]) -> bool:
 
 
 # How far up or down a free place is looked for besides along the floor [m].
+_UP_WEIGHS = 8.0
 _UP_DOWN_M = (0.0, 0.02, 0.05, 0.1, 0.2, -0.02, -0.05, -0.1, -0.2)
 
 
@@ -286,15 +287,24 @@ def nearest_free(here: Standing, lamp: Fixture, others: Sequence[Fixture]) -> Fi
     -------
     Fixture : where it is if it stands free there; None where there is no room
     """
+    steps = [round(0.02 * step, 2) for step in range(-10, 11)]
+    beside = [
+        lamp.model_copy(update={"x_m": round(lamp.x_m + a, 4), "y_m": round(lamp.y_m + b, 4)})
+        for a in steps
+        for b in steps
+        if 0 in (a, b) and lamp.x_m + a > 0 and lamp.y_m + b > 0
+    ]
     tries = [
         place.model_copy(update={"z_m": round(place.z_m + lift, 3)})
-        for place in (lamp, *places_for(here, lamp))
+        for place in (*beside, *places_for(here, lamp))
         for lift in _UP_DOWN_M
         if place.z_m + lift > 0 and place.yaw_deg == lamp.yaw_deg
     ]
 
     def far(place: Fixture) -> float:
-        return (place.x_m - lamp.x_m) ** 2 + (place.y_m - lamp.y_m) ** 2 + (place.z_m - lamp.z_m) ** 2
+        # Beside another lamp rather than on its back, where it would shine on that.
+        up = _UP_WEIGHS * (place.z_m - lamp.z_m)
+        return (place.x_m - lamp.x_m) ** 2 + (place.y_m - lamp.y_m) ** 2 + up**2
 
     return next((place for place in sorted(tries, key=far) if fits(here, place, others)), None)
 

@@ -172,7 +172,8 @@ def _fit(space: Space, path: PathReport) -> Iterator[Margin]:
     bore = airway.fans[0].spec.diameter_m if airway.fans else path.chain.elements[0].diameter_m
     hole = next((o for o in space.openings if airway.port and o.id == airway.port.opening_id), None)
     narrowest = min((item.diameter_m for item in path.chain.elements), default=bore)
-    last = path.chain.elements[-1].diameter_m if path.chain.elements else bore
+    ends = ("exit", "port")
+    last = next((item.diameter_m for item in reversed(path.chain.elements) if item.kind not in ends), bore)
     amounts = {
         "fan": Amount(value=bore, unit="diameter"),
         "port": Amount(value=hole.across_m if hole else 0.0, unit="diameter"),

@@ -9,6 +9,7 @@ from canopy.light.photometry import fixture_load
 from canopy.plan.document import Circuit, Plan, Space
 from canopy.power import Load, appliance_loads, monthly_cost, other_loads, spaces_on
 from canopy.psychrometrics import density_share
+from canopy.schedule import unbroken_h
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -51,7 +52,13 @@ def space_loads(space: Space, density: float = 1.0) -> tuple[Load, ...]:
     tuple of Load : lamps as they are set, fan, devices
     """
     lamps = tuple(
-        Load(part_id=lamp.id, name=lamp.spec.name, power_w=fixture_load(lamp), hours_per_day=lamp.full_hours)
+        Load(
+            part_id=lamp.id,
+            name=lamp.spec.name,
+            power_w=fixture_load(lamp),
+            hours_per_day=lamp.full_hours,
+            unbroken_h=unbroken_h(lamp.schedule),
+        )
         for lamp in space.fixtures
         if lamp.enabled
     )

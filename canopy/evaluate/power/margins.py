@@ -7,7 +7,7 @@ from canopy.evaluate.power.loads import CircuitLoad, Running
 from canopy.library import find, rule_sets
 from canopy.margin import Amount, Margin, Step, Verdict, Working, judge_most, sentence
 from canopy.plan.document import Circuit, Fixture, Plan, Space
-from canopy.power import CONTINUOUS_H, MONTH_DAYS, Load
+from canopy.power import MONTH_DAYS, Load
 
 DEFER = "Your local code and a licensed electrician decide."
 
@@ -144,7 +144,7 @@ def _circuit(load: CircuitLoad) -> Margin:
 def _outlet(circuit: Circuit, loads: tuple[Load, ...]) -> Margin:
     rules = find(rule_sets(), circuit.rule_set_id, "rule set")
     limit = min(rules.outlet_continuous_a, rules.continuous_share * circuit.breaker_a) * circuit.mains_v
-    there = sum(load.power_w for load in loads if load.hours_per_day >= CONTINUOUS_H)
+    there = sum(load.power_w for load in loads if load.continuous)
     verdict = judge_most(there, limit, tight=0.85)
     verdict = "short" if verdict == "over" else verdict
     amounts = {"there": _watts(there), "limit": _watts(limit)}

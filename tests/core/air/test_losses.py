@@ -1,6 +1,7 @@
 """Ducts, bends and adapters against hand-worked cases and the library of fluid mechanics."""
 
 import fluids
+import numpy as np
 import pytest
 from fluids.fittings import contraction_conical_Crane, diffuser_conical_Crane
 from hypothesis import given
@@ -16,6 +17,7 @@ from canopy.air.losses import (
     flex_factor,
     hole_flow_m3_s,
 )
+from canopy.library import ducts
 
 
 def test_dynamic_pressure_by_hand():
@@ -88,3 +90,63 @@ def test_an_open_end_throws_low_sound_back(hertz, want):
 @given(st.floats(1e-4, 0.3), st.floats(0.05, 0.3), st.floats(1e-5, 3e-3))
 def test_more_air_always_takes_more_pressure(flow, diameter, roughness):
     assert duct_drop_pa(flow * 1.05, diameter, 1, roughness) > duct_drop_pa(flow, diameter, 1, roughness)
+
+
+# ---- sizes as they are sold, and a hole at the end ---------------------------------
+
+
+@pytest.mark.parametrize(
+    ("inches", "mm", "fits"),
+    [(4, 100, True), (5, 125, True), (6, 150, True), (8, 200, True), (10, 250, True), (4, 125, False), (5, 120, False)],
+)
+def test_inch_and_millimetre_sizes_of_a_name_fit(inches, mm, fits):
+    from canopy.air.chain import same_size
+
+    assert same_size(inches * 0.0254, mm / 1000) is fits
+    assert same_size(mm / 1000, inches * 0.0254) is fits
+
+
+def test_pipes_are_called_by_their_inches():
+    from canopy.quantities import DIAMETER, show
+
+    assert [show(mm / 1000, DIAMETER, "us") for mm in (75, 100, 125, 150, 200, 203.2, 250)] == [
+        f"{inches}\u00a0in" for inches in (3, 4, 5, 6, 8, 8, 10)
+    ]
+    assert show(0.11, DIAMETER, "us") == "4.3\u00a0in"
+    assert show(0.2, DIAMETER, "metric") == "200\u00a0mm"
+
+
+DUCT = next(iter(ducts().values())).spec.model_dump()
+
+
+def _way(*parts, way="out"):
+    from canopy.plan.airways import Airway
+
+    return Airway.model_validate({"id": "w", "name": "W", "way": way, "parts": parts})
+
+
+def test_a_narrow_hole_at_the_end_lets_the_air_out_at_its_own_diameter():
+    """Loss behind 150 mm through a 100 mm hole: narrowing ½(1-β²) and one dynamic pressure, both of the hole."""
+    from canopy.air.chain import chain_of
+    from canopy.air.losses import DENSITY_KG_M3
+
+    duct = {"id": "d", "kind": "duct", "spec": DUCT, "length_m": 1.0, "diameter_m": 0.15}
+    port = {"id": "p", "kind": "port", "opening_id": "o"}
+    bare = chain_of(_way(duct, port), port_m=0.15)
+    narrow = chain_of(_way(duct, port), port_m=0.1)
+    q = 0.02
+    dynamic = DENSITY_KG_M3 / 2 * (q / (np.pi * 0.05**2)) ** 2
+    exit_bare = DENSITY_KG_M3 / 2 * (q / (np.pi * 0.075**2)) ** 2
+    added = narrow.loss_pa(q) - bare.loss_pa(q) + exit_bare
+    assert added == pytest.approx((0.5 * (1 - (0.1 / 0.15) ** 2) + 1) * dynamic, rel=0.05)
+
+
+def test_a_cone_before_a_narrow_hole_never_costs_flow():
+    from canopy.air.chain import chain_of
+
+    duct = {"id": "d", "kind": "duct", "spec": DUCT, "length_m": 1.0, "diameter_m": 0.15}
+    cone = {"id": "c", "kind": "adapter", "from_m": 0.15, "to_m": 0.1, "make": "cone"}
+    port = {"id": "p", "kind": "port", "opening_id": "o"}
+    for q in (0.005, 0.02, 0.05):
+        without = chain_of(_way(duct, port), port_m=0.1).loss_pa(q)
+        assert chain_of(_way(duct, cone, port), port_m=0.1).loss_pa(q) <= without
