@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import datetime as dt
 from typing import Any
 
 from django.db import transaction
@@ -14,8 +15,13 @@ MOST = 24
 
 
 @transaction.atomic
-def add_photo(plan: GrowPlan, space_id: str, file: Any, caption: str = "") -> SpacePhoto:
-    """Keep a photograph of a space; raises PictureError where it is not one, or where there are too many."""
+def add_photo(
+    plan: GrowPlan, space_id: str, file: Any, caption: str = "", *, today: dt.date, day: dt.date | None = None
+) -> SpacePhoto:
+    """Keep a photograph of a space; raises PictureError where it is not one, or where there are too many.
+
+    It counts for ``day``; without one for the day its camera noted, else for today.
+    """
     if SpacePhoto.objects.filter(plan=plan, space_id=space_id).count() >= MOST:
         raise PictureError(f"A space keeps {MOST} photographs; remove one first.")
     picture = read_picture(file, file.size)
@@ -23,11 +29,18 @@ def add_photo(plan: GrowPlan, space_id: str, file: Any, caption: str = "") -> Sp
         plan=plan,
         space_id=space_id,
         caption=caption.strip()[:120],
+        day=day or picture.day or today,
         image=picture.image,
         small=picture.small,
         width=picture.width,
         height=picture.height,
     )
+
+
+def date_photo(photo: SpacePhoto, day: dt.date) -> None:
+    """Say on which day a photograph was taken."""
+    photo.day = day
+    photo.save(update_fields=["day"])
 
 
 def remove_photo(photo: SpacePhoto) -> None:

@@ -8,7 +8,10 @@ from canopy_web.planning.models import GrowPlan
 
 
 class SpacePhoto(models.Model):
-    """A photograph as this program encoded it: JPEG without any of the camera's notes, and a small one for lists."""
+    """A photograph as this program encoded it: JPEG without any of the camera's notes, and a small one for lists.
+
+    ``day`` is when it was taken, ``taken`` when it came to us.
+    """
 
     plan = models.ForeignKey(GrowPlan, on_delete=models.CASCADE, related_name="photos")
     space_id = models.CharField(max_length=64)
@@ -17,10 +20,11 @@ class SpacePhoto(models.Model):
     small = models.BinaryField()
     width = models.PositiveIntegerField()
     height = models.PositiveIntegerField()
+    day = models.DateField()
     taken = models.DateTimeField(auto_now_add=True)
 
     class Meta:
-        ordering = ["-taken", "-pk"]
+        ordering = ["-day", "-taken", "-pk"]
 
     def __str__(self) -> str:
         return self.caption or f"Photograph {self.pk}"

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import datetime as dt
 import io
 from dataclasses import dataclass
 from typing import Any
@@ -20,12 +21,13 @@ class PictureError(ValueError):
 
 @dataclass(frozen=True, kw_only=True)
 class Picture:
-    """A picture as it is kept: JPEG bytes, a small one, and its size [px]."""
+    """A picture as it is kept: JPEG bytes, a small one, its size [px], and the day its camera notes, if it does."""
 
     image: bytes
     small: bytes
     width: int
     height: int
+    day: dt.date | None = None
 
 
 def read_picture(file: Any, size: int) -> Picture:
@@ -41,6 +43,7 @@ def read_picture(file: Any, size: int) -> Picture:
                     f"This picture has {found.width * found.height / 1e6:.0f} megapixels; at most "
                     f"{MAX_PIXELS / 1e6:.0f} are taken. Send it smaller."
                 )
+            day = _day(found)
             found.draft("RGB", (LONGEST, LONGEST))
             upright = ImageOps.exif_transpose(found).convert("RGB")
     except (UnidentifiedImageError, OSError, SyntaxError, ValueError) as error:
@@ -51,7 +54,22 @@ def read_picture(file: Any, size: int) -> Picture:
     width, height = upright.size
     large = _jpeg(upright, 84)
     upright.thumbnail((SMALL, SMALL))
-    return Picture(image=large, small=_jpeg(upright, 78), width=width, height=height)
+    return Picture(image=large, small=_jpeg(upright, 78), width=width, height=height, day=day)
+
+
+# Where a camera notes when a picture was taken, and when its file was written.
+_NOTES, _TAKEN, _WRITTEN = 0x8769, 0x9003, 0x0132
+
+
+def _day(image: Image.Image) -> dt.date | None:
+    """The day a camera says a picture was taken; None where it says none, or one that cannot be."""
+    notes = image.getexif()
+    said = str(notes.get_ifd(_NOTES).get(_TAKEN) or notes.get(_WRITTEN) or "")
+    try:
+        day = dt.datetime.strptime(said[:10], "%Y:%m:%d").date()
+    except ValueError:
+        return None
+    return day if dt.date(1990, 1, 1) <= day <= dt.date.today() + dt.timedelta(days=1) else None
 
 
 def _jpeg(image: Image.Image, quality: int) -> bytes:

@@ -1,9 +1,11 @@
 """The Space station: shelves, columns, windows, openings, floor, load; and photographs."""
 
+import datetime as dt
 import io
 import re
 
 import pytest
+from django.utils import timezone
 from PIL import Image
 
 from canopy_web.photos.models import SpacePhoto
@@ -213,3 +215,42 @@ def test_another_person_s_photograph_is_not_there(client, other, mine, base, row
 def _as(mine, client, row, base):
     client.force_login(row.owner)
     return client.post(f"{base}space/photos/add/", {}).text
+
+
+def _noted(day):
+    exif = Image.Exif()
+    exif.get_ifd(0x8769)[0x9003] = f"{day:%Y:%m:%d} 12:30:00"
+    exif[0x0132] = "2001:01:01 00:00:00"
+    return exif
+
+
+@pytest.mark.parametrize(
+    ("noted", "typed", "day"),
+    [
+        (dt.date(2025, 11, 3), "", dt.date(2025, 11, 3)),
+        (dt.date(2025, 11, 3), "2025-10-01", dt.date(2025, 10, 1)),
+        (None, "2024-02-29", dt.date(2024, 2, 29)),
+        (dt.date(1970, 1, 1), "", None),
+        (None, "", None),
+    ],
+)
+def test_a_photograph_counts_for_the_day_it_was_taken(mine, base, row, noted, typed, day):
+    more = {"exif": _noted(noted)} if noted else {}
+    mine.post(f"{base}space/photos/add/", {"photo": _picture(**more), "caption": "Then", "day": typed})
+    photo = SpacePhoto.objects.get()
+    assert photo.day == (day or timezone.localdate())
+
+
+def test_its_day_can_be_changed_and_orders_the_photographs(mine, base, row):
+    for caption, day in (("old", "2024-05-01"), ("new", "2025-05-01")):
+        mine.post(f"{base}space/photos/add/", {"photo": _picture(), "caption": caption, "day": day})
+    assert [photo.caption for photo in SpacePhoto.objects.all()] == ["new", "old"]
+    old = SpacePhoto.objects.get(caption="old")
+    mine.post(f"{base}space/photos/{old.pk}/day/", {"day": "2026-01-31"}, headers=HTMX)
+    assert [photo.caption for photo in SpacePhoto.objects.all()] == ["old", "new"]
+    text = mine.post(f"{base}space/photos/{old.pk}/day/", {"day": "2026-02-31"}, headers=HTMX).text
+    assert "Type the day as 2026-03-14" in text
+    assert SpacePhoto.objects.get(pk=old.pk).day == dt.date(2026, 1, 31)
+    text = mine.post(f"{base}space/photos/add/", {"photo": _picture(), "day": "soon"}).text
+    assert "Type the day as 2026-03-14" in text
+    assert SpacePhoto.objects.count() == 2

@@ -4,8 +4,10 @@ from __future__ import annotations
 
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect
+from django.utils.dateparse import parse_date
 from django.views.decorators.http import require_GET, require_POST
 
+from canopy_web.accounts.context import today
 from canopy_web.photos import actions
 from canopy_web.photos.models import SpacePhoto
 from canopy_web.photos.pictures import PictureError
@@ -36,10 +38,30 @@ def add(request: HttpRequest, where: Where) -> HttpResponse:
     if file is None:
         return page(request, where, bad={"photo": "Choose a picture first."})
     try:
-        actions.add_photo(where.row, where.space.id, file, request.POST.get("caption", ""))
-    except PictureError as error:
-        return page(request, where, bad={"photo": str(error)})
+        typed = request.POST.get("day", "")
+        day = parse_date(typed) if typed else None
+        if typed and day is None:
+            raise ValueError
+        now = today(request, where.plan)
+        actions.add_photo(where.row, where.space.id, file, request.POST.get("caption", ""), today=now, day=day)
+    except ValueError as error:
+        words = str(error) if isinstance(error, PictureError) else "Type the day as 2026-03-14."
+        return page(request, where, bad={"photo": words})
     return redirect(where.url("show"))
+
+
+@require_POST
+@at_space
+def date(request: HttpRequest, where: Where, photo_pk: int) -> HttpResponse:
+    """Say on which day a photograph was taken."""
+    try:
+        day = parse_date(request.POST.get("day", ""))
+    except ValueError:
+        day = None
+    if day is None:
+        return page(request, where, bad={"photo": "Type the day as 2026-03-14."})
+    actions.date_photo(_photo(where, photo_pk), day)
+    return page(request, where)
 
 
 @require_POST

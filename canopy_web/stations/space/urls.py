@@ -14,5 +14,6 @@ urlpatterns = [
     path("bearing/", views.edit_bearing, name="edit-bearing"),
     path("photos/add/", photo_views.add, name="add-photo"),
     path("photos/<int:photo_pk>/", photo_views.show, name="photo"),
+    path("photos/<int:photo_pk>/day/", photo_views.date, name="date-photo"),
     path("photos/<int:photo_pk>/remove/", photo_views.remove, name="remove-photo"),
 ]
