@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from itertools import pairwise
 from math import floor, log10
 from typing import cast
@@ -56,9 +56,14 @@ def _path(points: np.ndarray, place: Callable[[float, float], tuple[float, float
 
 
 def draw(
-    light: LightMap, place: Callable[[float, float], tuple[float, float]], wanted: tuple[float, float]
+    light: LightMap,
+    place: Callable[[float, float], tuple[float, float]],
+    wanted: tuple[float, float],
+    avoid: Sequence[tuple[float, float]] = (),
 ) -> tuple[tuple[Band, ...], tuple[Isoline, ...]]:
-    """Draw a map: bands coloured by what the plants want [µmol/m²/s], and numbered lines."""
+    """Draw a map: bands coloured by what the plants want [µmol/m²/s], and numbered lines; figures keep off each other
+    and off the points to ``avoid`` [px].
+    """
     grid = light.ppfd_umol_m2_s
     least, most = float(grid.min()), float(grid.max())
     lines_at = levels(least, most, wanted)
@@ -70,7 +75,7 @@ def draw(
     corners = [place(float(a), float(b)) for a, b in ((x[0], y[0]), (x[-1], y[0]), (x[-1], y[-1]), (x[0], y[-1]))]
     whole = "M" + "L".join(f"{a:.1f} {b:.1f}" for a, b in corners) + "Z"
     bands, lines = [Band(path=whole, step=step_of(least, wanted))], []
-    taken: list[tuple[float, float]] = []
+    taken: list[tuple[float, float]] = list(avoid)
     for level in lines_at:
         step = step_of(level, wanted)
         polygons, offsets = cast("tuple[list[np.ndarray], list[np.ndarray]]", maker.filled(level, np.inf))
@@ -81,9 +86,11 @@ def draw(
         )
         bands.append(Band(path=path, step=step))
         for line in sorted(cast("list[np.ndarray]", maker.lines(level)), key=len, reverse=True):
-            middle = line[len(line) // 2]
-            tx, ty = place(float(middle[0]), float(middle[1]))
-            free = len(line) > 5 and all(abs(tx - x) + abs(ty - y) > _LABEL_GAP for x, y in taken)
+            # Half way along, or where else there is room.
+            spots = [place(float(line[k][0]), float(line[k][1])) for k in _along(len(line))]
+            clear = [s for s in spots if all(abs(s[0] - x) + abs(s[1] - y) > _LABEL_GAP for x, y in taken)]
+            free = len(line) > 5 and bool(clear)
+            tx, ty = clear[0] if clear else spots[0]
             if free:
                 taken.append((tx, ty))
             lines.append(
@@ -92,6 +99,11 @@ def draw(
                 )
             )
     return tuple(bands), tuple(lines)
+
+
+def _along(count: int) -> list[int]:
+    """Places along a line where its figure may stand, the middle first."""
+    return [min(count - 1, int(count * share)) for share in (0.5, 0.35, 0.65, 0.2, 0.8)]
 
 
 def _between(axis: np.ndarray, times: int) -> np.ndarray:

@@ -63,6 +63,7 @@ class PlantMark:
     ry: float
     pot: str
     verdict: str
+    trouble: str
     x_m: float
     y_m: float
     z_m: float
@@ -229,3 +230,4 @@ class View:
     caption: str = ""
     legend: tuple[tuple[int, str], ...] = ()
     dots: tuple[DotMark, ...] = ()
+    many: bool = False

@@ -28,6 +28,8 @@ _OUTSIDE = 70.0
 # How large the plan is beside sections of the air.
 _PLAN_BESIDE_AIR = 0.62
 
+# Of more plants than this the numbers show on pointing and focus only.
+MANY = 20
 # A lamp whose beam points lower than this hangs on ropes.
 _HANGS = -0.8
 
@@ -132,6 +134,19 @@ class _Artist:
             [margin for margin in self.report.margins if margin.station == "light" and plant.id in margin.parts]
         )
 
+    def _trouble(self, plant: Growing) -> str:
+        """ "short" or "over" where this very plant gets too little or too much light, else nothing."""
+        light = next((item for item in self.report.lighting.plants if item.plant.id == plant.id), None)
+        if light is None:
+            return ""
+        pairs = (
+            (light.dli_mol_m2_d, plant.want.dli_mol_m2_d),
+            (light.ppfd_umol_m2_s, plant.want.ppfd_umol_m2_s),
+        )
+        if any(value < window.low for value, window in pairs):
+            return "short"
+        return "over" if any(value > window.high for value, window in pairs) else ""
+
     def _frame(self, name: str, across_m: float, up_m: float) -> tuple[Box, float, float]:
         w, h, pad = across_m * self.scale, up_m * self.scale, _pads(self.space, name, air=self.air)
         box = Box(x=pad.left, y=pad.top, w=round(w, 1), h=round(h, 1))
@@ -179,7 +194,8 @@ class _Artist:
             bands, isolines = self._own_tops(plants)
             caption = self.reader.light.over("on each plant's own top")
         else:
-            bands, isolines = draw(self._read(light), place, self._wanted) if light is not None else ((), ())
+            numbers = [(mark.cx, mark.cy) for mark in plants] if len(plants) <= MANY else []
+            bands, isolines = draw(self._read(light), place, self._wanted, numbers) if light is not None else ((), ())
             caption = (
                 self.reader.light.over(f"at {self._say(light.height_m)}")
                 if light is not None and bands
@@ -203,6 +219,7 @@ class _Artist:
             dimensions=tuple(self._base_dimensions(box, size.width_m, size.depth_m)),
             caption=caption,
             legend=self._legend() if bands else (),
+            many=len(plants) > MANY,
             dots=tuple(self._dot(dot, place) for dot in self.dots),
         )
 
@@ -403,6 +420,7 @@ class _Artist:
             ry=round(max(ry, 2.0), 1),
             pot=pot,
             verdict=self._verdict(plant),
+            trouble=self._trouble(plant),
             x_m=plant.plant.x_m,
             y_m=plant.plant.y_m,
             z_m=plant.plant.base_m,

@@ -222,3 +222,43 @@ def test_all_spaces_stand_on_one_floor_line(demo_plan):
     assert all(right <= left for (_, right), (left, _) in pairwise(edges))
     assert [figure.verdict for figure in line.figures][2] == "good"
     assert floor_line([], "metric").figures == ()
+
+
+# ---- many plants, and plants in trouble ----------------------------------------
+
+
+def _report(plan, **update):
+    space = plan.spaces[0].model_copy(update=update)
+    return evaluate_space(plan, space)
+
+
+def test_the_plant_that_is_short_is_marked_not_its_whole_kind(small_plan):
+    lamp = small_plan.spaces[0].fixtures[0].model_copy(update={"x_m": 0.3, "dim": 0.5})
+    report = _report(small_plan, fixtures=(lamp,))
+    marks = {mark.id: mark.trouble for mark in sheet(report, "metric").plan.plants}
+    for light in report.lighting.plants:
+        want = light.plant.want
+        short = light.dli_mol_m2_d < want.dli_mol_m2_d.low or light.ppfd_umol_m2_s < want.ppfd_umol_m2_s.low
+        assert (marks[light.plant.id] == "short") is short
+    assert set(marks.values()) == {"short"} or "" in marks.values()
+
+
+def test_numbers_of_many_plants_show_on_pointing_only(small_plan):
+    one = small_plan.spaces[0].plants[0]
+    plants = tuple(
+        one.model_copy(
+            update={"id": f"p{n}", "x_m": 0.05 + 0.1 * (n % 7), "y_m": 0.1 + 0.15 * (n // 7), "spread_m": 0.1}
+        )
+        for n in range(21)
+    )
+    assert sheet(_report(small_plan, plants=plants), "metric").plan.many
+    assert not sheet(_report(small_plan, plants=plants[:20]), "metric").plan.many
+
+
+def test_figures_of_the_map_keep_off_plants_numbers(small_plan):
+    view = sheet(_report(small_plan), "metric").plan
+    figures = [(line.tx, line.ty) for line in view.isolines if line.labelled]
+    for x, y in figures:
+        assert all(abs(x - mark.cx) + abs(y - mark.cy) > 26 for mark in view.plants)
+    for (ax, ay), (bx, by) in pairwise(figures):
+        assert abs(ax - bx) + abs(ay - by) > 26
