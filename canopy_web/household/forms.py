@@ -28,6 +28,7 @@ class NewSpaceForm(PartForm):
     width_m = QuantityField(LENGTH, 0.1, 10, label="Inner width")
     depth_m = QuantityField(LENGTH, 0.1, 10, label="Inner depth")
     height_m = QuantityField(LENGTH, 0.1, 6, label="Inner height")
+    levels = forms.IntegerField(min_value=1, max_value=8, required=False, label="How many levels?")
     crop_id = forms.ChoiceField(
         label="What grows there?", error_messages={"required": "Say what grows there; it decides the rest."}
     )

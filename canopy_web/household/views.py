@@ -138,6 +138,7 @@ def _answers(plan: Plan, got: dict[str, Any]) -> Answers:
         more=tuple((got[f"crop_id_{k}"], got[f"count_{k}"] or 0) for k in (2, 3) if got[f"crop_id_{k}"]),
         lamp_class_id=got["lamp_class_id"] or ("none" if got["crop_id"] == forms.NOTHING else ""),
         lamp_count=got["lamp_count"] or 1,
+        levels=(got["levels"] or 1) if got["kind"] in ("shelf", "cabinet") else 1,
         circuit_id=plan.circuits[0].id if plan.circuits else None,
         room_id=plan.rooms[0].id,
     )

@@ -16,7 +16,8 @@ _ANY_DAY = dt.date(2026, 1, 1)
 class Answers:
     """What a new grower says; ``more`` are further crops with their counts (0: as many as fit beside the others).
 
-    Lamp and fan are chosen when left open (""), or left out ("none").
+    Lamp and fan are chosen when left open (""), or left out ("none"). Of a rack ``levels`` are how many boards carry
+    plants, the lowest among them; plants are shared out, and each level has its own lamps, ``lamp_count`` of them.
     """
 
     space_id: str
@@ -31,5 +32,6 @@ class Answers:
     more: tuple[tuple[str, int], ...] = ()
     lamp_class_id: str = ""
     lamp_count: int = 0
+    levels: int = 1
     circuit_id: str | None = None
     room_id: str = USUAL_ROOM.id

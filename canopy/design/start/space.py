@@ -2,14 +2,17 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import Literal
 
 from canopy.design.crops.arranging import arrange, main_stage
 from canopy.design.start.air import suggest_air
 from canopy.design.start.answers import _ANY_DAY, Answers
 from canopy.design.start.lamps import first_lamps
+from canopy.errors import PlanError, PlanProblem
 from canopy.library import find
-from canopy.plan.document import Air, Space
+from canopy.plan.document import Air, Fixture, Space
+from canopy.plan.furnishing import Shelf
 from canopy.plan.plants import Plant
 from canopy.plan.shell import Faces, Size, SpaceKind, Surface
 from canopy.season import Cast, standing_of
@@ -47,9 +50,15 @@ def begin_space(answers: Answers, cast: Cast | None = None) -> Space:
 
     Returns
     -------
-    Space : planted, lit and vented, with all that was not said marked as assumed
+    Space : planted, lit and vented, with all that was not said marked as assumed; a rack with its levels
+
+    Raises
+    ------
+    PlanError : the lamps that were asked for find no room, or a rack's levels would be too low
     """
     known = cast or Cast()
+    if answers.levels > 1:
+        return _rack(answers, known)
     size = Size(width_m=answers.width_m, depth_m=answers.depth_m, height_m=answers.height_m)
     rule: Literal["largest", "heat"] = "largest" if answers.kind in _VENTED else "heat"
     space = Space(
@@ -75,6 +84,60 @@ def begin_space(answers: Answers, cast: Cast | None = None) -> Space:
         )
     space = first_lamps(space, answers, known)
     return suggest_air(standing_of(space, _ANY_DAY, known)) if answers.kind in _VENTED and space.plants else space
+
+
+# A board of a rack is so thick, and so much of a level's height has to be left for lamp and plants [m].
+_BOARD_M, _LEAST_LEVEL_M = 0.02, 0.15
+
+
+def _rack(answers: Answers, known: Cast) -> Space:
+    """One level worked out as a space of its own and set one over another, with a board between.
+
+    PlanError where the levels would be too low.
+    """
+    levels, high = answers.levels, answers.height_m / answers.levels
+    clear = high - _BOARD_M
+    if clear < _LEAST_LEVEL_M:
+        most = int(answers.height_m / (_LEAST_LEVEL_M + _BOARD_M))
+        words = f"{levels} levels would be {clear * 100:.0f} cm high each: at most {most} fit in this height"
+        raise PlanError([PlanProblem(path="levels", message=words)])
+    share = -(-answers.count // levels) if answers.count else 0
+    one = begin_space(replace(answers, levels=1, height_m=clear, count=share), known)
+    plants: list[Plant] = []
+    lamps: list[Fixture] = []
+    for level in range(levels):
+        base = round(level * high, 4)
+        here = one.plants if not answers.count else one.plants[: max(0, answers.count - len(plants))]
+        for plant in here:
+            up = {"id": f"plant-{len(plants) + 1}", "base_m": round(plant.base_m + base, 4)}
+            plants.append(plant.model_copy(update=up))
+        for lamp in one.fixtures if here or not one.plants else ():
+            up = {"id": f"lamp-{len(lamps) + 1}", "z_m": round(lamp.z_m + base, 4)}
+            lamps.append(lamp.model_copy(update=up))
+    shelves = tuple(
+        Shelf(
+            id=f"shelf-{level}",
+            name=f"Level {level + 1}",
+            z_m=round(level * high, 4),
+            width_m=answers.width_m,
+            depth_m=answers.depth_m,
+            thickness_m=_BOARD_M,
+        )
+        for level in range(1, levels)
+    )
+    size = Size(width_m=answers.width_m, depth_m=answers.depth_m, height_m=answers.height_m)
+    space = one.model_copy(
+        update={
+            "size": size,
+            "plants": tuple(plants),
+            "fixtures": tuple(lamps),
+            "shelves": shelves,
+            "airways": (),
+            "stirrers": (),
+            "openings": (),
+        }
+    )
+    return suggest_air(standing_of(space, _ANY_DAY, known)) if answers.kind in _VENTED and plants else space
 
 
 def _planted(size: Size, answers: Answers, known: Cast) -> tuple[tuple[Plant, ...], float]:

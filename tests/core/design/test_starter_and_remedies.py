@@ -11,12 +11,15 @@ from canopy.design.start.answers import Answers
 from canopy.design.start.lamps import suggest_lamps
 from canopy.design.start.space import begin_space, default_faces
 from canopy.equipment import FixtureSpec
+from canopy.errors import PlanError
 from canopy.evaluate import evaluate_space
 from canopy.library import crops, ducts, fans, fixtures
 from canopy.margin import ORDER
 from canopy.plan import Circuit, Plan, Size
 from canopy.plan.changes import Change
 from canopy.plan.edit import add_space, apply
+from canopy.plan.solids import clashes
+from canopy.season import standing_of
 from tests.conftest import mending, moving, on
 
 CIRCUIT = Circuit(id="c", name="C", rule_set_id="eu-16", mains_v=230, breaker_a=16)
@@ -269,3 +272,62 @@ def test_short_loads_count_at_once_but_not_for_hours(lettuce):
     load = evaluate_space(plan, plan.spaces[0]).circuit
     assert load.all_on_w - load.continuous_w == pytest.approx(2000)
     assert load.share < 0.2
+
+
+# ---- a rack with its levels ------------------------------------------------------
+
+
+def _rack(**more):
+    given = {"kind": "shelf", "width_m": 1.2, "depth_m": 0.45, "height_m": 1.8, "crop_id": "lettuce-butterhead"}
+    return begin_space(Answers(**{"space_id": "r", "name": "R", "count": 15, "levels": 3, **given, **more}))
+
+
+def test_a_rack_starts_with_its_levels_and_lamps_under_each():
+    space = _rack(lamp_class_id="bar-45", lamp_count=1)
+    assert [shelf.z_m for shelf in space.shelves] == pytest.approx([0.6, 1.2])
+    assert [sum(plant.base_m == base for plant in space.plants) for base in (0.0, 0.6, 1.2)] == [5, 5, 5]
+    for base in (0.0, 0.6, 1.2):
+        above = [lamp for lamp in space.fixtures if base < lamp.z_m < base + 0.58]
+        assert len(above) == 1
+        assert above[0].z_m + above[0].spec.thickness_m <= base + 0.58 + 1e-6
+    assert not list(clashes(space))
+    assert len({part.id for part in (*space.plants, *space.fixtures)}) == 15 + 3
+    plan = add_space(Plan(name="P", date=dt.date(2026, 3, 1)), space)
+    light = evaluate_space(plan, plan.spaces[0]).lighting.plants
+    by_level = {base: [x.ppfd_umol_m2_s for x in light if x.plant.plant.base_m == base] for base in (0.0, 0.6, 1.2)}
+    means = [sum(values) / len(values) for values in by_level.values()]
+    assert max(means) < 1.25 * min(means)
+
+
+def test_a_count_that_does_not_fill_the_levels_leaves_the_last_one_short():
+    space = _rack(count=7, lamp_class_id="bar-45", lamp_count=1)
+    assert [sum(plant.base_m == base for plant in space.plants) for base in (0.0, 0.6, 1.2)] == [3, 3, 1]
+
+
+def test_levels_that_would_be_too_low_are_refused_with_how_many_fit():
+    with pytest.raises(PlanError, match="at most 4 fit"):
+        _rack(height_m=0.7, levels=6)
+
+
+def test_lamps_without_a_dimmer_start_undimmed_with_hours_to_match():
+    space = begin_space(
+        Answers(
+            space_id="t",
+            name="T",
+            kind="closet",
+            width_m=1.0,
+            depth_m=0.6,
+            height_m=1.8,
+            crop_id="lettuce-butterhead",
+            count=6,
+            lamp_class_id="t5-4x54",
+            lamp_count=1,
+        )
+    )
+    lamp = space.fixtures[0]
+    assert (lamp.dim, lamp.spec.dimmable) == (1.0, False)
+    day = standing_of(space, dt.date(2026, 3, 1)).plants[0].want.photoperiod_h
+    assert day.low <= lamp.hours <= day.high
+    # Six pots stand three by two.
+    assert len({plant.y_m for plant in space.plants}) == 2
+    assert len({plant.x_m for plant in space.plants}) == 3
