@@ -10,6 +10,7 @@ from canopy.evaluate import SpaceReport
 from canopy.evaluate.light.lighting import LightMap, light_section, wanted_ppfd
 from canopy.margin import worst
 from canopy.plan.document import Fixture, Space
+from canopy.plan.levels import roof_m, shelf_under
 from canopy.plan.pose import axes, corners
 from canopy.quantities import LENGTH, Reader, reader_of, show, significant
 from canopy.season import Growing
@@ -28,6 +29,8 @@ _OUTSIDE = 70.0
 # How large the plan is beside sections of the air.
 _PLAN_BESIDE_AIR = 0.62
 
+# A pot that is raised by less stands on the floor as far as a drawing goes [m].
+_STAND_M = 0.01
 # Of more plants than this the numbers show on pointing and focus only.
 MANY = 20
 # A lamp whose beam points lower than this hangs on ropes.
@@ -346,7 +349,7 @@ class _Artist:
             ("plant", plant.rim_m, plant.top_m),
             ("clear", plant.top_m, lamp.z_m),
             ("lamp", lamp.z_m, top),
-            ("hang", top, space.size.height_m),
+            ("hang", top, roof_m(space, lamp.x_m, lamp.y_m, lamp.z_m)),
         ]
         x, bottom, found = box.x + box.w + 12, box.y + box.h, []
         for name, low, high in marks:
@@ -403,6 +406,15 @@ class _Artist:
         taper = 0.94 if plant.plant.pot_kind in ("tray", "bucket", "pocket") else 0.78
         pot = f"M{stem - half:.1f} {rim:.1f}L{stem + half:.1f} {rim:.1f}L{stem + half * taper:.1f} {ground:.1f}"
         pot += f"L{stem - half * taper:.1f} {ground:.1f}Z"
+        held = plant.plant
+        if (
+            held.base_m > _STAND_M
+            and held.habit in ("stand", "pole", "wall")
+            and not shelf_under(self.space, held.x_m, held.y_m, held.base_m)
+        ):
+            # What raises it: a box or a platform, from the floor to the pot.
+            _, floor = place(stem_m, 0.0)
+            pot += f"M{stem - half:.1f} {ground:.1f}H{stem + half:.1f}V{floor:.1f}H{stem - half:.1f}Z"
         rx = plant.spread_m / 2 * self.scale
         if plant.plant.habit == "outward":
             rx = max(plant.height_m / 2 * self.scale, 3.0)
@@ -444,7 +456,8 @@ class _Artist:
         hangers: tuple[tuple[float, float, float, float], ...] = ()
         beam = ""
         if plane[1] == 2:
-            top = place(0, self.space.size.height_m)[1]
+            # Ropes end at the shelf above, not in what stands on it.
+            top = place(0, roof_m(self.space, lamp.x_m, lamp.y_m, lamp.z_m))[1]
             highest = min(p[1] for p in flat)
             left, right = min(p[0] for p in flat), max(p[0] for p in flat)
             inset = (right - left) * 0.12

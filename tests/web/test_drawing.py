@@ -10,6 +10,7 @@ import pytest
 from canopy.evaluate import evaluate_space
 from canopy.evaluate.light.lighting import LightMap
 from canopy.margin import Amount
+from canopy.plan import Shelf
 from canopy.plan.changes import Change
 from canopy.plan.edit import apply
 from canopy.quantities import LightUnit
@@ -262,3 +263,26 @@ def test_figures_of_the_map_keep_off_plants_numbers(small_plan):
         assert all(abs(x - mark.cx) + abs(y - mark.cy) > 26 for mark in view.plants)
     for (ax, ay), (bx, by) in pairwise(figures):
         assert abs(ax - bx) + abs(ay - by) > 26
+
+
+def test_ropes_of_a_lamp_under_a_shelf_end_at_that_shelf(small_plan):
+    space = small_plan.spaces[0]
+    shelf = Shelf(id="s", name="S", z_m=0.9, width_m=space.size.width_m, depth_m=space.size.depth_m)
+    lamp = space.fixtures[0].model_copy(update={"z_m": 0.7})
+    view = sheet(_report(small_plan, shelves=(shelf,), fixtures=(lamp,)), "metric").front
+    top = view.box.y + view.box.h - 0.88 * view.scale
+    assert all(rope[3] == pytest.approx(top, abs=1.0) for rope in view.lamps[0].hangers)
+    hang = next(line for line in view.dimensions if line.style == "stack-hang")
+    assert hang.y2 == pytest.approx(top, abs=1.0)
+
+
+def test_what_raises_a_pot_is_drawn_unless_a_shelf_does(small_plan):
+    raised = small_plan.spaces[0].plants[0].model_copy(update={"base_m": 0.3})
+    floor = _report(small_plan, plants=(raised,))
+    view = sheet(floor, "metric").front
+    bottom = view.box.y + view.box.h
+    assert f"V{bottom:.1f}H" in view.plants[0].pot
+    size = small_plan.spaces[0].size
+    shelf = Shelf(id="s", name="S", z_m=0.3, width_m=size.width_m, depth_m=size.depth_m)
+    on_shelf = _report(small_plan, plants=(raised,), shelves=(shelf,))
+    assert "V" not in sheet(on_shelf, "metric").front.plants[0].pot

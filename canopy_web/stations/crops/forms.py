@@ -172,7 +172,7 @@ class GridForm(PartForm):
     """An even grid for many plants: where, how many side by side, how far apart."""
 
     where = forms.ChoiceField(label="where", required=False)
-    columns = forms.IntegerField(min_value=1, max_value=60, required=False, label="side by side")
+    columns = forms.IntegerField(min_value=1, max_value=60, required=False, label="side by side, or places a ring")
     spacing_m = QuantityField(LENGTH, 0.01, 3, optional=True, label="apart")
 
     def __init__(
