@@ -176,7 +176,7 @@ def test_many_plants_change_together_or_not_at_all(mine, base, row):
 
 def test_too_many_lamps_are_refused_in_words(mine, base, row):
     text = mine.post(f"{base}light/lamps/add/", {"add-class_id": "rig-6-bar-480", "add-count": "1"}, headers=HTMX).text
-    assert "is larger than this space" in text
+    assert "the largest that hangs level here is 78\u00a0cm × 58\u00a0cm" in text
 
 
 def test_a_lamp_of_one_s_own_data_by_lumens(mine, base, row):

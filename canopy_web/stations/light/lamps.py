@@ -20,7 +20,7 @@ from canopy.light.spectra import lux_factor, mixed, read_spectrum
 from canopy.plan import Fixture
 from canopy.plan.changes import Add, Change
 from canopy.plan.edit import lamp_hours
-from canopy.quantities import LightUnit
+from canopy.quantities import LENGTH, LightUnit, show
 from canopy.words import capital
 from canopy_web.stations.light import forms as light_forms
 from canopy_web.stations.light import lamp_forms
@@ -96,9 +96,18 @@ def hang_lamps(where: Where, spec: dict[str, Any], count: int) -> Where:
     lamp = FixtureSpec.model_validate(spec)
     made = hang_over(where.report.here, lamp, count)
     if not made:
-        words = f"{lamp.name} is larger than this space"
-        if count > 1:
-            words = f"{count} × {lamp.name} do not fit side by side in this space"
+        size = where.space.size
+
+        def cm(value: float) -> str:
+            return show(value, LENGTH, where.system)
+
+        words = (
+            f"{lamp.name} is {cm(lamp.length_m)} × {cm(lamp.overall_width_m)}; the largest that hangs level here is "
+            f"{cm(size.width_m - 0.02)} × {cm(size.depth_m - 0.02)}"
+        )
+        if count > 1 and hang_over(where.report.here, lamp, 1):
+            fit = next(n for n in range(count, 0, -1) if hang_over(where.report.here, lamp, n))
+            words = f"{count} × {lamp.name} do not fit side by side in this space: at most {fit} do"
         raise PlanError([PlanProblem(path="class_id", message=words)])
     return hang_specs(where, made, f"Hung {count} × {lamp.name}")
 
