@@ -9,16 +9,16 @@ from typing import Any
 from canopy.evaluate import SpaceReport
 from canopy.evaluate.light.lighting import LightMap, light_section, wanted_ppfd
 from canopy.margin import worst
-from canopy.plan.document import Fixture, Space
+from canopy.plan.document import Space
 from canopy.plan.levels import roof_m, shelf_under
-from canopy.plan.pose import axes, corners
 from canopy.quantities import LENGTH, Reader, reader_of, show, significant
 from canopy.season import Growing
 from canopy_web.drawing.airpath import draw_ways, faces_of, outside_of
 from canopy_web.drawing.contours import draw, figure, step_of
 from canopy_web.drawing.furniture import furniture
+from canopy_web.drawing.lamp_marks import lamp_mark
 from canopy_web.drawing.ports import draw_port
-from canopy_web.drawing.scene import Band, Box, Dimension, Dot, DotMark, Isoline, LampMark, PlantMark, View
+from canopy_web.drawing.scene import Band, Box, Dimension, Dot, DotMark, Isoline, PlantMark, View
 from canopy_web.drawing.stirring import draw_seeping, draw_stirrers
 
 SHEET_W, TALLEST = 880.0, 336.0
@@ -33,8 +33,6 @@ _PLAN_BESIDE_AIR = 0.62
 _STAND_M = 0.01
 # Of more plants than this the numbers show on pointing and focus only.
 MANY = 20
-# A lamp whose beam points lower than this hangs on ropes.
-_HANGS = -0.8
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -216,7 +214,7 @@ class _Artist:
             isolines=isolines,
             plants=plants,
             furniture=furniture(self.space, "plan", place),
-            lamps=tuple(self._lamp(n, f, place, (0, 1)) for n, f in enumerate(self.space.fixtures, 1)),
+            lamps=tuple(lamp_mark(self.space, n, f, place, (0, 1)) for n, f in enumerate(self.space.fixtures, 1)),
             ports=tuple(draw_port(self.space, o, box, "plan", self.scale, self.system) for o in self.space.openings),
             stirrers=draw_stirrers(self.space, place, "xy", self.scale) if self.air else (),
             dimensions=tuple(self._base_dimensions(box, size.width_m, size.depth_m)),
@@ -275,7 +273,7 @@ class _Artist:
             door="",
             plants=tuple(self._plant_beside(p, p.x_m, p.plant.x_m, place) for p in self._far_first("y_m", -1)),
             furniture=furniture(self.space, "front", place),
-            lamps=tuple(self._lamp(n, f, place, (0, 2)) for n, f in enumerate(self.space.fixtures, 1)),
+            lamps=tuple(lamp_mark(self.space, n, f, place, (0, 2)) for n, f in enumerate(self.space.fixtures, 1)),
             ports=tuple(draw_port(self.space, o, box, "front", self.scale, self.system) for o in self.space.openings),
             **self._airs("front", box, place),
             dimensions=tuple(dimensions),
@@ -300,7 +298,7 @@ class _Artist:
             door="",
             plants=tuple(self._plant_beside(p, p.y_m, p.plant.y_m, place) for p in self._far_first("x_m", -1)),
             furniture=furniture(self.space, "side", place),
-            lamps=tuple(self._lamp(n, f, place, (1, 2)) for n, f in enumerate(self.space.fixtures, 1)),
+            lamps=tuple(lamp_mark(self.space, n, f, place, (1, 2)) for n, f in enumerate(self.space.fixtures, 1)),
             ports=tuple(draw_port(self.space, o, box, "side", self.scale, self.system) for o in self.space.openings),
             **self._airs("side", box, place),
             dimensions=tuple(self._base_dimensions(box, size.depth_m, size.height_m)),
@@ -438,76 +436,6 @@ class _Artist:
             z_m=plant.plant.base_m,
         )
 
-    def _lamp(
-        self, number: int, lamp: Fixture, place: Callable[[float, float], tuple[float, float]], plane: tuple[int, int]
-    ) -> LampMark:
-        outlines, spec = [], lamp.spec
-        box = corners(lamp)
-        flat = [place(float(c[plane[0]]), float(c[plane[1]])) for c in box]
-        if plane == (0, 1) and spec.bars > 1:
-            frame = axes(lamp)
-            for k in range(spec.bars):
-                shift = frame.width * (k - (spec.bars - 1) / 2) * spec.bar_pitch_m
-                bar = lamp.model_copy(update={"spec": spec.model_copy(update={"bars": 1, "bar_pitch_m": 0.0})})
-                outlines.append(_hull([place(float(c[0] + shift[0]), float(c[1] + shift[1])) for c in corners(bar)]))
-        else:
-            outlines.append(_hull(flat))
-        tx, ty = sum(p[0] for p in flat) / 8, sum(p[1] for p in flat) / 8 + 4
-        hangers: tuple[tuple[float, float, float, float], ...] = ()
-        beam = ""
-        if plane[1] == 2:
-            # Ropes end at the shelf above, not in what stands on it.
-            top = place(0, roof_m(self.space, lamp.x_m, lamp.y_m, lamp.z_m))[1]
-            highest = min(p[1] for p in flat)
-            left, right = min(p[0] for p in flat), max(p[0] for p in flat)
-            inset = (right - left) * 0.12
-            # What is fixed to a wall or in a corner has no ropes.
-            ropes = (left + inset, right - inset) if axes(lamp).beam[2] < _HANGS else ()
-            hangers = tuple((round(x, 1), round(highest, 1), round(x, 1), round(top, 1)) for x in ropes)
-            beam = self._beam(lamp, plane, place)
-            # The number stands over the lamp, or under it where the ceiling is close.
-            tx, ty = (left + right) / 2, highest - 5 if highest - top > 14 else max(p[1] for p in flat) + 22
-        return LampMark(
-            id=lamp.id,
-            number=number,
-            title=f"Lamp {number}: {spec.name}, {lamp.dim:.0%}"
-            + (f", {lamp.cover.share:.0%} of it covered" if lamp.cover else ""),
-            outlines=tuple(outlines),
-            hangers=hangers,
-            beam=beam,
-            tx=round(tx, 1),
-            ty=round(ty, 1),
-            on=lamp.enabled and lamp.dim > 0,
-            x_m=lamp.x_m,
-            y_m=lamp.y_m,
-            z_m=lamp.z_m,
-            covered=self._covered(lamp, place, plane),
-            thinly=bool(lamp.cover and lamp.cover.where == "evenly"),
-        )
-
-    @staticmethod
-    def _covered(lamp: Fixture, place: Callable[[float, float], tuple[float, float]], plane: tuple[int, int]) -> str:
-        """Outline of the covered part of a lamp."""
-        if lamp.cover is None:
-            return ""
-        share = 1.0 if lamp.cover.where == "evenly" else lamp.cover.share
-        shift = axes(lamp).length * lamp.spec.length_m * (share - 1) / 2 * (1 if lamp.cover.where != "end" else -1)
-        part = lamp.model_copy(update={"spec": lamp.spec.model_copy(update={"length_m": lamp.spec.length_m * share})})
-        points = corners(part if lamp.spec.shape == "rectangle" else lamp) + shift
-        return _hull([place(float(c[plane[0]]), float(c[plane[1]])) for c in points])
-
-    def _beam(self, lamp: Fixture, plane: tuple[int, int], place: Callable[[float, float], tuple[float, float]]) -> str:
-        """Short strokes that show the way a lamp shines."""
-        frame, face = axes(lamp), corners(lamp, with_body=False)
-        low, high = face[face[:, plane[0]].argmin()], face[face[:, plane[0]].argmax()]
-        parts = []
-        for share in (0.1, 0.3, 0.5, 0.7, 0.9):
-            start = low + (high - low) * share
-            end = start + frame.beam * 0.028
-            (x1, y1), (x2, y2) = (place(float(p[plane[0]]), float(p[plane[1]])) for p in (start, end))
-            parts.append(f"M{x1:.1f} {y1:.1f}L{x2:.1f} {y2:.1f}")
-        return "".join(parts)
-
     def _door_plan(self, box: Box) -> str:
         side = self.space.door_side
         x1, y1, x2, y2 = box.x, box.y, box.x + box.w, box.y + box.h
@@ -519,24 +447,3 @@ class _Artist:
             "right": (x2 + 4, y1 + inset, x2 + 4, y2 - inset),
         }
         return "M{:.1f} {:.1f}L{:.1f} {:.1f}".format(*edges[side]) if side else ""
-
-
-def _hull(points: list[tuple[float, float]]) -> str:
-    """Outline of a lamp's corners as a path (convex hull, Andrew's monotone chain)."""
-    ordered = sorted({(round(x, 2), round(y, 2)) for x, y in points})
-    if len(ordered) < 3:
-        return "M" + "L".join(f"{x:.1f} {y:.1f}" for x, y in ordered)
-
-    def half(items: list[tuple[float, float]]) -> list[tuple[float, float]]:
-        out: list[tuple[float, float]] = []
-        for p in items:
-            while len(out) > 1 and _turn(out[-2], out[-1], p) <= 0:
-                out.pop()
-            out.append(p)
-        return out[:-1]
-
-    return "M" + "L".join(f"{x:.1f} {y:.1f}" for x, y in half(ordered) + half(ordered[::-1])) + "Z"
-
-
-def _turn(a: tuple[float, float], b: tuple[float, float], c: tuple[float, float]) -> float:
-    return (b[0] - a[0]) * (c[1] - a[1]) - (b[1] - a[1]) * (c[0] - a[0])
