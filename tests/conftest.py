@@ -7,6 +7,7 @@ import os
 from pathlib import Path
 
 import pytest
+from hypothesis import settings
 
 os.environ.setdefault("DJANGO_ALLOW_ASYNC_UNSAFE", "true")
 
@@ -19,6 +20,9 @@ from canopy.plan import Circuit, Plan, load
 from canopy.plan.edit import add_space
 from canopy.season import Standing, standing_of
 
+# No test is timed: the machines are shared.
+settings.register_profile("untimed", deadline=None)
+settings.load_profile("untimed")
 ROOT = Path(__file__).resolve().parent.parent
 DEMO = ROOT / "examples" / "demo-household.json"
 
