@@ -100,6 +100,7 @@ def light() -> None:
     bench_light.against_a_path_tracer(_row)
     bench_light.planted_and_shaded(_row)
     bench_light.points_and_dimmers(_busy_plan().space("busy"), _row, _times, _middle)
+    bench_light.quick_look(_row)
     bench_light.backwards(_row, _times, _middle)
 
 

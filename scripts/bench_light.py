@@ -48,6 +48,28 @@ def points_and_dimmers(space: Any, row: Row, times: Times, middle: Callable[[lis
     row("light: a dimmer turned, sum of basis maps", f"{times(lambda n: basis @ (dims * n))[3]:.2f} ms", "under 5 ms")
 
 
+def quick_look(row: Row) -> None:
+    """How far the preview is off at its worst of 108 points in each planted space of the demo, against the finest."""
+    from pathlib import Path
+
+    from canopy.light.scene import FINE, PREVIEW
+    from canopy.plan import load
+
+    demo = load(Path(__file__).resolve().parent.parent / "examples" / "demo-household.json")
+    worst, at = 0.0, ""
+    for space in demo.spaces:
+        for share in (0.3, 0.6):
+            size = space.size
+            x, y = np.meshgrid((np.arange(12) + 0.5) / 12 * size.width_m, (np.arange(9) + 0.5) / 9 * size.depth_m)
+            points = np.stack([x.ravel(), y.ravel(), np.full(x.size, share * size.height_m)], axis=1)
+            bare = space.model_copy(update={"plants": tuple(p for p in space.plants if not p.planting_id)})
+            quick, fine = (_field(bare, quality, points).sum(axis=1) for quality in (PREVIEW, FINE))
+            off = float(np.abs(quick / fine - 1).max())
+            if off > worst:
+                worst, at = off, space.id
+    row(f"light: preview's worst point in the demo ({at})", f"{worst:.1%}", "within 5 %")
+
+
 def closed_forms(row: Row) -> None:
     """Worst and mean error against a rectangle's view factor, a long line, and photons booked in a closed box."""
     from canopy.light.scene import DEFAULT, FINE, field_of
