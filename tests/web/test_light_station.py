@@ -442,15 +442,19 @@ def test_a_lamp_is_covered_at_an_end_and_drawn_so(mine, base, row):
 
 
 def test_lower_leaves_are_stripped_and_grow_back(mine, base, row):
-    lamp = _space(row).fixtures[0].id
-    _lamp(mine, base, lamp, dim="8 %")
+    lamps = [lamp.id for lamp in _space(row).fixtures]
+    for lamp in lamps:
+        _lamp(mine, base, lamp, dim="8 %")
+    assert "strip the lowest" not in mine.get(f"{base}light/", {"tab": "leaves"}).text
+    _post(mine, f"{base}light/goal/", {"kind": _space(row).plants[0].crop_id, "light": "10-300"}, tab="leaves")
     text = mine.get(f"{base}light/", {"tab": "leaves"}).text
     assert "strip the lowest" in text
     plant = _space(row).plants[0].id
     text = _post(mine, f"{base}light/strip/{plant}/", tab="leaves")
     assert all(item.stripped_m > 0.02 for item in _space(row).plants)
     assert "bare up to" in text
-    _lamp(mine, base, lamp, dim="100 %")
+    for lamp in lamps:
+        _lamp(mine, base, lamp, dim="100 %")
     _post(mine, f"{base}light/strip/{plant}/", tab="leaves")
     assert all(item.stripped_m == 0 for item in _space(row).plants)
     assert "no longer here" in _post(mine, f"{base}light/strip/nobody/", tab="leaves")

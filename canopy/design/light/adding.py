@@ -18,7 +18,7 @@ from canopy.light.scene import DEFAULT, PREVIEW
 from canopy.margin import Amount, Sentence, sentence
 from canopy.plan.changes import Add
 from canopy.plan.document import Fixture
-from canopy.plan.pose import axes
+from canopy.plan.levels import shines_down
 from canopy.season import Standing
 
 Array = NDArray[np.float64]
@@ -30,8 +30,8 @@ _REACHES, _LEAST, _MOST, _TRIES = 0.55, 0.5, 3.0, 18
 @dataclass(frozen=True, kw_only=True)
 class Offer:
     """So many more lamps of a class beside those that hang; ``price`` spans what they cost to buy, None for a lamp of
-    one's own data; ``power_w`` what all lamps draw then. ``tried`` and ``proposal`` are None until it was tried, and
-    where it finds no room or helps nobody.
+    one's own data; ``adds_w`` what all lamps draw more than now [W]. ``tried`` and ``proposal`` are None until it was
+    tried, and where it finds no room or helps nobody.
     """
 
     class_id: str
@@ -83,7 +83,7 @@ def offers_for(here: Standing) -> tuple[Offer, ...]:
     own = row.get(like.spec.class_id)
     price = own.price if own is not None and own.spec == like.spec else None
     found = [_offer(like.spec.class_id, like.spec, price, count) for count in _COUNTS]
-    if axes(like).beam[2] < -0.7:
+    if shines_down(like):
         others = [
             _offer(item.id, item.spec, item.price, count)
             for item in row.values()

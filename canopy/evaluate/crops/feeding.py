@@ -162,7 +162,8 @@ def feed_margins(here: Standing, found: Feeding) -> list[Margin]:
     if feed.way != "solution" or not here.plants or found.target_ec_ms_cm is None or found.ec is None:
         return []
     fed = [plant for plant in here.plants if plant.want.ec_ms_cm]
-    low, high = max(p.want.ec_ms_cm.low for p in fed), min(p.want.ec_ms_cm.high for p in fed)  # type: ignore[union-attr]
+    strengths = [ec for plant in fed if (ec := plant.want.ec_ms_cm) is not None]
+    low, high = max(ec.low for ec in strengths), min(ec.high for ec in strengths)
     target, water = found.target_ec_ms_cm, feed.water_ec_ms_cm
     verdict: Verdict = judge_window(target, target, low, high) if low <= high else "tight"
     amounts = {

@@ -159,7 +159,8 @@ def strip_to_m(levels: LeafLevels) -> float:
     -------
     float : height above the pot's rim [m]: all leaves below their compensation light; of a crop that fruits from a
         certain height on, up to that first node once some leaves below it do not pay; 0 where none should go. What
-        was taken off already counts, and two fifths of the height keep their leaves.
+        was taken off already counts, and two fifths of the height keep their leaves. None go from a plant that is short
+        of light all over: it needs light, not scissors.
 
     Notes
     -----
@@ -168,6 +169,10 @@ def strip_to_m(levels: LeafLevels) -> float:
     """
     plant = levels.plant
     if plant.plant.habit in ("hang", "outward") or levels.idle_share <= 0.02:
+        return 0.0
+    best = max(levels.levels)
+    daily = best * levels.mean_dli_mol_m2_d / levels.mean_umol_m2_s if levels.mean_umol_m2_s > 0 else 0.0
+    if best < plant.want.ppfd_umol_m2_s.low or daily < plant.want.dli_mol_m2_d.low:
         return 0.0
     grid = np.linspace(DEPTHS[0], DEPTHS[-1], 94)
     dark = grid[np.interp(grid, DEPTHS, levels.levels) < levels.compensation_umol_m2_s]

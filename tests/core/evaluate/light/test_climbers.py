@@ -10,7 +10,7 @@ from canopy.evaluate.light.leaf_levels import leaf_levels, strip_to_m
 from canopy.evaluate.light.lighting import judged_points, leaf_light
 from canopy.light.crowns import Crown, leaf_normals, leaf_points
 from canopy.light.scene import field_of
-from canopy.plan import Fixture, Net, Plant, Trellis, dumps, loads
+from canopy.plan import Fixture, LightGoal, Net, Plant, Trellis, dumps, loads
 from canopy.plan.changes import Change
 from canopy.plan.climbing import held
 from canopy.plan.edit import apply
@@ -126,7 +126,11 @@ def test_leaves_that_do_not_pay_are_offered_to_be_stripped(small_plan):
     lamp = (0.4, 0.3, 1.55)
     plan = _with(small_plan, _climber(habit="stand", stage="vegetative", x_m=0.4, y_m=0.3), lamp_at=lamp)
     dim = plan.spaces[0].fixtures[0].model_copy(update={"dim": 0.12})
-    plan = plan.model_copy(update={"spaces": (plan.spaces[0].model_copy(update={"fixtures": (dim,)}),)})
+    starved = plan.spaces[0].model_copy(update={"fixtures": (dim,)})
+    # By the library's target the whole plant starves: light is what it needs.
+    assert strip_to_m(leaf_levels(standing_of(starved, DAY))[0]) == 0
+    goal = LightGoal(id="g", crop_id="cucumber-compact", low_umol_m2_s=20, high_umol_m2_s=300)
+    plan = plan.model_copy(update={"spaces": (starved.model_copy(update={"light_goals": (goal,)}),)})
     here = standing_of(plan.spaces[0], DAY)
     found = leaf_levels(here)[0]
     up_to = strip_to_m(found)
