@@ -81,12 +81,18 @@ def _air(args: argparse.Namespace) -> None:
     plan = load(args.plan)
     space = _space(plan, args.space)
     out = csv.writer(sys.stdout, lineterminator="\n")
-    out.writerow(["way", "speed", "flow_m3_h", "fan_pa", "path_pa", "space_pa", "power_w", "stalls"])
+    out.writerow(["way", "speed", "flow_m3_h", "fan_pa", "path_pa", "space_pa", "power_w", "stalls", "head_pa"])
     for airway in space.airways:
         for point in operating_points(plan, space, airway):
             figures = (point.flow_m3_h, point.lift_pa, point.loss_pa, point.space_pa, point.power_w)
             out.writerow(
-                [airway.id, f"{point.speed:g}", *(f"{value:.4f}" for value in figures), str(point.stalls).lower()]
+                [
+                    airway.id,
+                    f"{point.speed:g}",
+                    *(f"{value:.4f}" for value in figures),
+                    str(point.stalls).lower(),
+                    f"{point.head_pa:.4f}",
+                ]
             )
 
 

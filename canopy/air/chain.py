@@ -19,10 +19,9 @@ from canopy.air.losses import (
 )
 from canopy.equipment import FanSpec
 from canopy.library import adapters
-from canopy.plan.airways import AdapterPart, AirPart, Airway, BendPart, DuctPart, FilterPart, PortPart
+from canopy.plan.airways import AdapterPart, AirPart, Airway, BendPart, DuctPart, FilterPart, HoodPart, PortPart
 from canopy.roots import falling_root
 
-# Diameters within this go together with tape or a clamp [m].
 # Diameters fit each other within so much [m], or within so large a part: 8 in is 203 mm and sold as 200.
 SLACK_M, _NOMINAL = 0.003, 0.02
 # A flap pressed shut leaks like a slit: this many times its own loss.
@@ -251,7 +250,7 @@ def _bore(part: AirPart) -> tuple[float, float] | None:
         return None
     if isinstance(part, AdapterPart):
         return part.from_m, part.to_m
-    if isinstance(part, DuctPart | BendPart):
+    if isinstance(part, DuctPart | BendPart | HoodPart):
         return part.diameter_m, part.diameter_m
     return part.spec.diameter_m, part.spec.diameter_m
 
@@ -304,6 +303,14 @@ def _element(part: AirPart, loading: float | None) -> Element | None:
             diameter_m=narrow,
             square=_square(adapter_loss(part.from_m, part.to_m, part.make), narrow),
         )
+    if part.kind == "hood":
+        return Element(
+            part_id=part.id,
+            kind="hood",
+            name="lamp's hood",
+            diameter_m=part.diameter_m,
+            square=_square(part.loss, part.diameter_m),
+        )
     if part.kind == "fitting":
         spec = part.spec
         return Element(
@@ -343,7 +350,10 @@ def chain_of(
     -----
     A filter, a fan's own inlet or a fitting at the beginning has its entry in its data; a duct begins sharp-edged.
     The exit
-    takes one dynamic pressure of the last diameter, but a filter at the end takes nothing more. A port narrower than
+    takes one dynamic pressure of the last diameter, but a filter at the end takes nothing more. Static pressure on a
+    sheet already leaves out the dynamic pressure at the fan's outlet: a fan that blows into the open pays for it only
+    once. Behind a duct it is not given back: short of some diameters of straight duct the swirl of the outlet costs
+    about as much (AMCA 201, outlet ducts). A port narrower than
     what passes it is a sudden narrowing, and a widening behind it, or the exit where it is the last; a wider one takes
     nothing.
     """
@@ -351,6 +361,8 @@ def chain_of(
     fans: list[ChainFan] = []
     needed: list[NeededAdapter] = []
     bore, last_id = None, ""
+    # Where the elements behind a bare fan begin: nothing but cones and a port between it and the open.
+    outlet: int | None = None
     for part in airway.parts:
         ends = _bore(part)
         if ends is None:
@@ -367,6 +379,9 @@ def chain_of(
             )
         if part.kind == "fan":
             fans.append(ChainFan(part_id=part.id, spec=part.spec, curve=fan_curve(part.spec), count=part.count))
+            outlet = len(elements) if part.spec.pressure == "static" else None
+        elif part.kind != "adapter":
+            outlet = None
         made = _element(part, loading)
         if made:
             elements.append(made)
@@ -378,6 +393,8 @@ def chain_of(
         bore = port_m if last else bore or port_m
     if bore is not None and not (airway.parts and airway.parts[-1].kind == "filter"):
         elements.append(Element(part_id="", kind="exit", name="exit", diameter_m=bore, square=_square(EXIT, bore)))
+        if outlet is not None and fans:
+            elements[outlet:] = _recovered(elements[outlet:], fans[-1])
     elements = [element.in_air(density_share) for element in elements]
     return Chain(
         airway_id=airway.id,
@@ -389,6 +406,18 @@ def chain_of(
         shut=shut or not (elements or fans),
         density_share=density_share,
     )
+
+
+def _recovered(behind: list[Element], fan: ChainFan) -> list[Element]:
+    """Take the dynamic pressure at a bare fan's outlet off what lies behind it, from the exit on, never below nothing."""
+    credit = _square(EXIT, fan.spec.diameter_m) / fan.count**2
+    found = []
+    for item in reversed(behind):
+        taken = min(credit, item.square)
+        credit -= taken
+        words = "exit, in the fan's static pressure" if item.kind == "exit" and taken >= item.square else item.name
+        found.append(replace(item, square=item.square - taken, name=words))
+    return found[::-1]
 
 
 def _entry(part: AirPart, bore: float) -> list[Element]:

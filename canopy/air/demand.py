@@ -122,7 +122,8 @@ def governing(found: tuple[Demand, ...], rule: str, *, lit: bool = True) -> Dema
     """
     if not lit:
         found = tuple(demand for demand in found if demand.criterion in BY_NIGHT)
-        rule = "largest"
+        # Damp that no flow carries off comes before any flow that would do.
+        return max(found, key=lambda demand: float("inf") if demand.flow_m3_h is None else demand.flow_m3_h)
     if rule != "largest":
         return next(demand for demand in found if demand.criterion == rule)
     return max(found, key=lambda demand: demand.flow_m3_h or 0.0)

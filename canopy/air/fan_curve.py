@@ -10,10 +10,13 @@ from math import pi
 
 from canopy.air.losses import DENSITY_KG_M3
 from canopy.equipment import FanSpec, rough_pressure_pa
+from canopy.library import fan_wheels, find
 
 # What a fan that stands takes, on the velocity in its spigot (1 to 5), and below which speed it stands.
 STOPPED_K, STANDS = 2.0, 0.02
 _BACK = 0.3
+# An inline fan whose curve is as straight as this has a mixed-flow wheel, else a radial one.
+_MIXED_FROM = 0.6
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -147,6 +150,30 @@ def power_w(spec: FanSpec, speed: float) -> float:
     float : power by the cube of speed (affinity laws) [W]
     """
     return spec.power_w * speed**3 if speed >= STANDS else 0.0
+
+
+def stall_share(spec: FanSpec) -> float:
+    """Give below which share of its free flow a fan stalls and pulses.
+
+    Parameters
+    ----------
+    spec : the fan
+
+    Returns
+    -------
+    float : by its kind of wheel; where its typed curve has a peak, at least the flow of that peak
+
+    Notes
+    -----
+    Wheels differ: an axial one stalls far to the right of a backward-curved one (ASHRAE HVAC Systems and Equipment,
+    fans). The figures and their spans stand in the library, ``fan_wheels``.
+    """
+    wheel = spec.kind if spec.kind != "inline" else "mixed" if spec.shape >= _MIXED_FROM else "radial"
+    share = find(fan_wheels(), wheel, "kind of fan").stall_share
+    if not spec.curve:
+        return share
+    peak = max(spec.curve, key=lambda point: point[1])[0]
+    return max(share, peak / 3600 / fan_curve(spec).free_m3_s)
 
 
 def steps_of(spec: FanSpec) -> tuple[float, ...]:

@@ -158,15 +158,30 @@ class Moment:
     """A moment at which a space's air is asked for.
 
     ``lit`` lamps on, for the fans' speeds by day and night; ``rise_k`` how much warmer it is inside than in the room
-    [K]; ``still`` ids of ways of air whose fans stand; ``speeds`` speed for all fans of a way by its id, 0 to 1,
-    instead of the one that is set; ``loading`` least resistance of filters against new, as they are when None.
+    [K], as much as the space allows when None; ``still`` ids of ways of air whose fans stand; ``speeds`` speed for the
+    lead fan of a way, and those that follow it, by the way's id, 0 to 1, instead of the one that is set; ``loading``
+    least resistance of filters against new, as they are when None.
     """
 
     lit: bool = True
-    rise_k: float = 0.0
+    rise_k: float | None = None
     still: tuple[str, ...] = ()
     speeds: Mapping[str, float] = field(default_factory=dict)
     loading: float | None = None
+
+
+    def rise_in(self, space: Space) -> float:
+        """Give how much warmer than the room a space is then.
+
+        Parameters
+        ----------
+        space : the space that is asked about
+
+        Returns
+        -------
+        float : as said, else as much as it allows [K]
+        """
+        return space.air.rise_k if self.rise_k is None else self.rise_k
 
 
 BY_DAY = Moment()
@@ -200,7 +215,7 @@ def network(plan: Plan, space: Space, at: Moment = BY_DAY) -> Network:
             holes=holes(owner, frozenset(taken[owner.id])),
             height_m=owner.size.height_m,
             open=is_open(owner),
-            rise_k=at.rise_k if owner.id == space.id else 0.0,
+            rise_k=at.rise_in(space) if owner.id == space.id else 0.0,
             density_share=air,
         )
         nodes.append(node)
@@ -214,8 +229,9 @@ def _way(owner: Space, node: Node, airway: Airway, ids: set[str], moment: Moment
     hole = next((o for o in owner.openings if airway.port and o.id == airway.port.opening_id), None)
     shut = hole is not None and (not hole.open or hole.use == "closed")
     chain = chain_of(airway, hole.diameter_m if hole else None, shut, moment.loading, node.density_share)
-    speed = 0.0 if airway.id in moment.still else moment.speeds.get(airway.id)
-    at = tuple(fan.speed_at(lit=moment.lit) if speed is None else speed for fan in airway.fans)
+    at = airway.speeds(lit=moment.lit, lead=moment.speeds.get(airway.id))
+    if airway.id in moment.still:
+        at = tuple(0.0 for _ in at)
     outwards = airway.way == "out"
     lift = node.stack_pa(opening_level_m(owner, hole)) if hole else 0.0
     fixed = None

@@ -2,26 +2,32 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass, replace
 
-from canopy.air.fan_curve import power_w, steps_of
-from canopy.air.network import Moment, Network, network, pressure_without_pa, pressures_pa
+from canopy.air.fan_curve import STANDS, power_w, stall_share, steps_of
+from canopy.air.network import Moment, Network, Way, network, pressure_without_pa, pressures_pa
 from canopy.plan.airways import Airway
 from canopy.plan.document import Plan, Space
 
-# Below this share of a fan's free flow at its speed it hardly moves air any more: it stalls, and pulses.
-STALLS_BELOW = 0.12
+_SAME_SPEED = 1e-6
 
 
 @dataclass(frozen=True, kw_only=True)
 class OperatingPoint:
-    """A way of air at one speed of its fans."""
+    """A way of air with its lead fan at one speed; ``speeds`` are those of all its fans.
+
+    ``free_m3_h`` is what the weakest running fan moves in free air, ``max_pa`` what the running ones reach together;
+    ``head_pa`` is the pressure between its ends, warm air rising included: lift + head = loss. ``stalls`` says that one of them is below the share of its free flow at which its kind stalls.
+    """
 
     speed: float
+    speeds: tuple[float, ...]
     flow_m3_h: float
     lift_pa: float
     loss_pa: float
     space_pa: float
+    head_pa: float
     power_w: float
     stalls: bool
     free_m3_h: float
@@ -36,6 +42,43 @@ class Curve:
     points: tuple[tuple[float, float], ...]
 
 
+def main_way(airways: Iterable[Airway]) -> Airway | None:
+    """Give the way of air whose fan is turned up or changed first.
+
+    Parameters
+    ----------
+    airways : a space's ways of air
+
+    Returns
+    -------
+    Airway : the first that draws out with a fan, else the first with a fan; None without one
+    """
+    able = [way for way in airways if way.fans]
+    return next((way for way in able if way.way == "out"), able[0] if able else None)
+
+
+def at_speed(space: Space, airway: Airway, speed: float) -> Space:
+    """Set the lead fan of a way, and those that follow it, to a speed.
+
+    Parameters
+    ----------
+    airway : one of its ways, by its id
+    speed : share of full speed
+
+    Returns
+    -------
+    Space : with the way set; fans of another speed keep theirs
+    """
+    way = next(way for way in space.airways if way.id == airway.id)
+    parts = tuple(
+        part.model_copy(update={"speed": speed}) if part.kind == "fan" and way.follows(part) else part
+        for part in way.parts
+    )
+    set_to = way.model_copy(update={"parts": parts})
+    ways = tuple(set_to if item.id == way.id else item for item in space.airways)
+    return space.model_copy(update={"airways": ways})
+
+
 def speeds_of(airway: Airway) -> tuple[float, ...]:
     """Give the speeds a way is looked at.
 
@@ -45,44 +88,59 @@ def speeds_of(airway: Airway) -> tuple[float, ...]:
 
     Returns
     -------
-    tuple of float : the steps of its first fan; none without a fan
+    tuple of float : the steps of its lead fan, and the speed it is set to where that lies between them; none without a
+        fan
     """
-    return steps_of(airway.fans[0].spec) if airway.fans else ()
+    lead = airway.lead
+    if lead is None:
+        return ()
+    steps = steps_of(lead.spec)
+    between = lead.speed >= STANDS and all(abs(step - lead.speed) > _SAME_SPEED for step in steps)
+    return tuple(sorted((*steps, lead.speed))) if between else steps
 
 
-def operating_point(found: Network, space_id: str, airway_id: str, speed: float) -> OperatingPoint:
-    """Find where a way works when all its fans run at one speed.
+def operating_point(found: Network, space_id: str, airway_id: str, speed: float | None = None) -> OperatingPoint:
+    """Find where a way works with its lead fan at one speed.
 
     Parameters
     ----------
     found : spaces and ways around it, as ``network`` draws them up
     airway_id : one of its ways, with a fan
-    speed : share of full speed
+    speed : share of full speed; as the way is set in ``found`` when None
 
     Returns
     -------
-    OperatingPoint : all other ways as they are set
+    OperatingPoint : its other fans, and all other ways, as they are set
     """
-    ways = tuple(
-        replace(way, speeds=tuple(speed for _ in way.speeds), fixed_m3_s=None) if way.airway.id == airway_id else way
-        for way in found.ways
-    )
+    ways = tuple(_turned(way, speed) if way.airway.id == airway_id else way for way in found.ways)
     held = pressures_pa(Network(nodes=found.nodes, ways=ways))
     way = next(way for way in ways if way.airway.id == airway_id)
     flow = way.flow_m3_s(held)
-    fans = way.chain.fans
-    free = min((fan.count * fan.curve.free_m3_s for fan in fans), default=0.0) * speed
+    running = [(fan, own) for fan, own in zip(way.chain.fans, way.speeds, strict=True) if own >= STANDS]
+    lead = way.airway.lead
     return OperatingPoint(
-        speed=speed,
+        speed=way.speeds[way.airway.fans.index(lead)] if lead else 0.0,
+        speeds=way.speeds,
         flow_m3_h=flow * 3600,
         lift_pa=way.chain.lift_pa(flow, way.speeds),
         loss_pa=way.chain.loss_pa(max(flow, 0.0)),
         space_pa=held[space_id],
-        power_w=way.chain.density_share * sum(fan.count * power_w(fan.spec, speed) for fan in fans),
-        stalls=flow < STALLS_BELOW * free,
-        free_m3_h=free * 3600,
-        max_pa=way.chain.density_share * speed**2 * sum(fan.curve.max_pa for fan in fans),
+        head_pa=way.head_pa(held),
+        power_w=way.chain.density_share * sum(fan.count * power_w(fan.spec, own) for fan, own in running),
+        stalls=any(flow < stall_share(fan.spec) * fan.count * fan.curve.free_m3_s * own for fan, own in running),
+        free_m3_h=3600 * min((fan.count * fan.curve.free_m3_s * own for fan, own in running), default=0.0),
+        max_pa=way.chain.density_share * sum(own**2 * fan.curve.max_pa for fan, own in running),
     )
+
+
+def _turned(way: Way, speed: float | None) -> Way:
+    if speed is None:
+        return replace(way, fixed_m3_s=None)
+    # By day; a lamp-bound other speed of the lead fan gives way to the one that is asked about.
+    speeds = tuple(
+        speed if way.airway.follows(fan) else own for fan, own in zip(way.airway.fans, way.speeds, strict=True)
+    )
+    return replace(way, speeds=speeds, fixed_m3_s=None)
 
 
 def operating_points(plan: Plan, space: Space, airway: Airway, *, lit: bool = True) -> tuple[OperatingPoint, ...]:
@@ -95,9 +153,9 @@ def operating_points(plan: Plan, space: Space, airway: Airway, *, lit: bool = Tr
 
     Returns
     -------
-    tuple of OperatingPoint : slowest first; empty without a fan
+    tuple of OperatingPoint : slowest first, the set speed among them; empty without a fan
     """
-    found = network(plan, space, Moment(lit=lit, rise_k=0.0))
+    found = network(plan, space, Moment(lit=lit))
     return tuple(operating_point(found, space.id, airway.id, speed) for speed in speeds_of(airway))
 
 
@@ -114,7 +172,7 @@ def system_curve(plan: Plan, space: Space, airway: Airway, up_to_m3_h: float, *,
     -------
     Curve : rising pressure against flow
     """
-    found = network(plan, space, Moment(lit=True, rise_k=0.0))
+    found = network(plan, space, Moment(lit=True))
     way = next(way for way in found.ways if way.airway.id == airway.id)
     points = []
     for number in range(count):
@@ -134,15 +192,19 @@ def fan_curves(airway: Airway, density_share: float = 1.0, *, count: int = 19) -
 
     Returns
     -------
-    tuple of Curve : from no flow to free flow; fans in series added up, side by side spread out
+    tuple of Curve : from no flow to free flow; fans in series added up, each at its own speed, side by side spread out
     """
     from canopy.air.chain import chain_of
 
     chain = chain_of(airway, density_share=density_share)
     found = []
     for speed in speeds_of(airway):
-        free = min(fan.count * fan.curve.free_m3_s for fan in chain.fans) * speed
+        speeds = airway.speeds(lit=True, lead=speed)
+        free = min(
+            fan.count * fan.curve.free_m3_s * own
+            for fan, own in zip(chain.fans, speeds, strict=True)
+            if own >= STANDS or not any(speeds)
+        )
         flows = [free * number / (count - 1) for number in range(count)]
-        speeds = [speed for _ in chain.fans]
         found.append(Curve(speed=speed, points=tuple((q * 3600, chain.lift_pa(q, speeds)) for q in flows)))
     return tuple(found)

@@ -110,6 +110,28 @@ def draught_m3_h(space: Space) -> float:
     return volume_m3(space) * find(leaks(), space.kind, "leak").draught_per_h
 
 
+def opening_place_m(space: Space, opening: Opening) -> tuple[float, float, float]:
+    """Give where the middle of an opening lies.
+
+    Parameters
+    ----------
+    opening : one of its openings
+
+    Returns
+    -------
+    tuple of float : x, y, z in the space [m]
+    """
+    size, u, v = space.size, opening.u_m, opening.v_m
+    return {
+        "left": (0.0, u, v),
+        "right": (size.width_m, u, v),
+        "front": (u, 0.0, v),
+        "back": (u, size.depth_m, v),
+        "floor": (u, v, 0.0),
+        "ceiling": (u, v, size.height_m),
+    }[opening.face]
+
+
 def opening_level_m(space: Space, opening: Opening) -> float:
     """Give how high an opening lies.
 

@@ -9,6 +9,7 @@ from canopy.air.network import BY_DAY, Moment, Network, Way, network, pressures_
 from canopy.air.shell import door_flow_m3_h, draught_m3_h, open_side_flow_m3_h
 from canopy.plan.airways import Airway
 from canopy.plan.document import Plan, Space
+from canopy.schedule import day_share
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -152,7 +153,7 @@ def ventilation(plan: Plan, space: Space, at: Moment = BY_DAY) -> Ventilation:
         holes=tuple(passing),
         space_id=space.id,
         still_m3_h=draught_m3_h(space),
-        open_m3_h=open_side_flow_m3_h(space, max(at.rise_k, 0.0)),
+        open_m3_h=open_side_flow_m3_h(space, max(at.rise_in(space), 0.0)),
         beyond_m3_h=_beyond_m3_h(found, pressures),
     )
 
@@ -179,21 +180,35 @@ class Phase:
 
 @dataclass(frozen=True, kw_only=True)
 class Breath:
-    """A space's air by day or by night: all fans as set, and the mean over their cycles and the door."""
+    """A space's air by day or by night: all fans as set, and the mean over their cycles and the door.
+
+    ``door_m3_h`` is what a door opened by hand lets through as a mean of the day, ``held_open_m3_h`` while it is open.
+    """
 
     running: Ventilation
     phases: tuple[Phase, ...]
     door_m3_h: float
+    held_open_m3_h: float = 0.0
+
+    @property
+    def shut_m3_h(self) -> float:
+        """What comes in while nobody holds the door open, as a mean over the cycles [m³/h]."""
+        return sum(phase.share * phase.air.total_m3_h for phase in self.phases)
+
+    @property
+    def shut_fresh_m3_h(self) -> float:
+        """What of it comes from the room or outdoors [m³/h]."""
+        return sum(phase.share * phase.air.fresh_m3_h for phase in self.phases)
 
     @property
     def total_m3_h(self) -> float:
-        """What comes in, as a mean [m³/h]."""
-        return sum(phase.share * phase.air.total_m3_h for phase in self.phases) + self.door_m3_h
+        """What comes in as a mean of the day, the opened door with it [m³/h]."""
+        return self.shut_m3_h + self.door_m3_h
 
     @property
     def fresh_m3_h(self) -> float:
-        """What of it comes from the room or outdoors, as a mean [m³/h]."""
-        return sum(phase.share * phase.air.fresh_m3_h for phase in self.phases) + self.door_m3_h
+        """What of it comes from the room or outdoors, as a mean of the day [m³/h]."""
+        return self.shut_fresh_m3_h + self.door_m3_h
 
     @property
     def looped_m3_h(self) -> float:
@@ -231,4 +246,10 @@ def breath(plan: Plan, space: Space, *, lit: bool, rise_k: float) -> Breath:
         still = (*still, key)
         air = ventilation(plan, space, Moment(lit=lit, rise_k=rise_k, still=still))
     phases.append(Phase(share=1 - past, air=air))
-    return Breath(running=running, phases=tuple(phases), door_m3_h=door_flow_m3_h(space, rise_k))
+    opened, share = door_flow_m3_h(space, rise_k), day_share(space.air.door)
+    return Breath(
+        running=running,
+        phases=tuple(phases),
+        door_m3_h=opened,
+        held_open_m3_h=opened / share if share > 0 else 0.0,
+    )

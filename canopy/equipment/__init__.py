@@ -12,6 +12,7 @@ from canopy.equipment.air import (
 )
 from canopy.equipment.devices import DeviceSpec
 from canopy.equipment.lamps import (
+    HOOD_LOSS,
     EfficacyOutput,
     FixtureSpec,
     LumenOutput,
@@ -22,6 +23,7 @@ from canopy.equipment.lamps import (
 )
 
 __all__ = [
+    "HOOD_LOSS",
     "DeviceSpec",
     "Diameter",
     "DuctSpec",

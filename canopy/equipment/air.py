@@ -22,7 +22,8 @@ class FanSpec(Record):
     ``curve`` holds (flow [m³/h], static pressure [Pa]); flows rise, pressures fall. A dip before the peak (a stall) of
     up to a tenth of the greatest pressure is levelled out. ``steps`` are the speeds of its control as shares of full
     speed, rising to 1; without them it is set to any speed. ``shape`` bends the curve between greatest pressure and
-    free flow: 0.2 for backward-curved wheels, 0.8 for mixed flow.
+    free flow: 0.2 for backward-curved wheels, 0.8 for mixed flow. ``pressure`` says what the sheet's pressure is:
+    static, with the dynamic pressure at the outlet left out as most sheets do, or total.
     """
 
     name: Name
@@ -32,6 +33,7 @@ class FanSpec(Record):
     diameter_m: Diameter
     power_w: Annotated[float, Field(ge=0, le=1000)]
     max_pressure_pa: Annotated[float, Field(gt=0, le=3000)] | None = None
+    pressure: Literal["static", "total"] = "static"
     shape: Annotated[float, Field(ge=0, le=1)] = 0.45
     curve: tuple[tuple[float, float], ...] = Field(default=(), max_length=40)
     steps: tuple[Speed, ...] = Field(default=(), max_length=20)

@@ -9,6 +9,10 @@ from pydantic import Field, model_validator
 from canopy.model import Name, Record
 
 
+# A round spigot opens into the hood and narrows again behind it: a sudden widening and a sudden narrowing.
+HOOD_LOSS = 1.5
+
+
 class PpfOutput(Record):
     """Photon output stated as PPF [µmol/s] at full power."""
 
@@ -76,7 +80,9 @@ class FixtureSpec(Record):
     The emitting face is a rectangle ``length_m`` x ``width_m`` or a disc of
     diameter ``length_m``; a frame of bars is ``bars`` such rectangles side by
     side at ``bar_pitch_m``. The body is an opaque plate behind that face. A bare ``tube`` or ``bulb`` shines all round
-    and has no body. ``hood_share`` is the part of its heat that an air-cooled hood takes out of the space;
+    and has no body. ``hood_share`` is the part of its heat that air led through its hood takes up, ``hood_m`` the
+    diameter of that hood's spigots, ``hood_loss`` what it costs on the velocity in them: without a way of air through
+    it the heat stays in the space;
     ``link_limit_w`` what a chain of such lamps may draw through its first plug. One that is not ``dimmable`` runs at
     full or not at all as it is sold; nothing proposes otherwise.
     """
@@ -103,6 +109,8 @@ class FixtureSpec(Record):
     spectrum_id: str = ""
     spectrum: tuple[tuple[float, float], ...] = Field(default=(), max_length=500)
     hood_share: Annotated[float, Field(ge=0, le=0.9)] = 0.0
+    hood_m: Annotated[float, Field(ge=0.05, le=0.4)] = 0.15
+    hood_loss: Annotated[float, Field(ge=0, le=50)] = HOOD_LOSS
     link_limit_w: Annotated[float, Field(gt=0, le=5000)] | None = None
     purpose: Literal["grow", "uv", "heat"] = "grow"
     dimmable: bool = True

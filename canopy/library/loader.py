@@ -18,6 +18,7 @@ from canopy.library.models import (
     Crop,
     DuctClass,
     FanClass,
+    FanWheel,
     FilterClass,
     FittingClass,
     FixtureClass,
@@ -146,6 +147,7 @@ sources = _shelf(Source, "sources.toml", "source")
 materials = _shelf(Material, "materials.toml", "material")
 fixtures = _shelf(FixtureClass, "fixtures.toml", "fixture")
 fans = _shelf(FanClass, "fans.toml", "fan")
+fan_wheels = _shelf(FanWheel, "fan_wheels.toml", "fan_wheel")
 filters = _shelf(FilterClass, "filters.toml", "filter")
 ducts = _shelf(DuctClass, "ducts.toml", "duct")
 fittings = _shelf(FittingClass, "fittings.toml", "fitting")
@@ -165,6 +167,7 @@ SHELVES: dict[str, Callable[[], Mapping[str, Any]]] = {
     "materials": materials,
     "fixtures": fixtures,
     "fans": fans,
+    "fan-wheels": fan_wheels,
     "filters": filters,
     "ducts": ducts,
     "fittings": fittings,

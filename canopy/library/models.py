@@ -301,6 +301,17 @@ class FanClass(Record):
     cited: Cited
 
 
+class FanWheel(Record):
+    """A kind of fan by its wheel: below ``stall_share`` of its free flow it stalls."""
+
+    id: Id
+    name: Name
+    stall_share: Annotated[float, Field(gt=0, lt=0.8)]
+    range_share: Window
+    note: str = ""
+    cited: Cited
+
+
 class FilterClass(Record):
     """A generic class of carbon filter."""
 

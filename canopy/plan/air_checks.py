@@ -35,6 +35,7 @@ def _all(plan: Plan) -> Iterator[PlanProblem]:
         for count, airway in enumerate(space.airways):
             here = f"{path}.airways[{count}]"
             yield from _parts(here, airway)
+            yield from _hoods(here, space, airway)
             yield from _port(here, space, airway, used)
             yield from _far_end(here, plan, space, airway)
         yield from _stirrers(path, space)
@@ -46,6 +47,18 @@ def _parts(here: str, airway: Airway) -> Iterator[PlanProblem]:
             yield PlanProblem(
                 path=f"{here}.parts", message=f"the id “{key}” stands {count} times; each must be its own"
             )
+
+
+def _hoods(here: str, space: Space, airway: Airway) -> Iterator[PlanProblem]:
+    lamps = {lamp.id for lamp in space.fixtures}
+    for part in airway.hoods:
+        if part.fixture_id not in lamps:
+            yield PlanProblem(
+                path=f"{here}.parts", message=f"there is no lamp “{part.fixture_id}” whose hood it could lead through"
+            )
+    for key, count in Counter(part.fixture_id for way in space.airways for part in way.hoods).items():
+        if count > 1 and any(part.fixture_id == key for part in airway.hoods):
+            yield PlanProblem(path=f"{here}.parts", message=f"the hood of the lamp “{key}” is in two ways of air")
 
 
 def _port(here: str, space: Space, airway: Airway, used: Counter[str]) -> Iterator[PlanProblem]:

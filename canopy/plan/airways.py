@@ -9,7 +9,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
 
-from canopy.equipment import Diameter, DuctSpec, FanSpec, FilterSpec, FittingSpec, Speed, StirSpec
+from canopy.equipment import HOOD_LOSS, Diameter, DuctSpec, FanSpec, FilterSpec, FittingSpec, Speed, StirSpec
 from canopy.model import Id, Name, Record
 from canopy.plan.shell import Humidity, Offset, Temperature
 from canopy.schedule import Always, Schedule, Span, WithLamps, dark, day_share, share_while
@@ -100,6 +100,16 @@ class FittingPart(Record):
     spec: FittingSpec
 
 
+class HoodPart(Record):
+    """A lamp's air-cooled hood that the air is led through; ``loss`` counts on the velocity in its spigots."""
+
+    kind: Literal["hood"] = "hood"
+    id: Id
+    fixture_id: Id
+    diameter_m: Diameter
+    loss: Annotated[float, Field(ge=0, le=50)] = HOOD_LOSS
+
+
 class PortPart(Record):
     """Where the chain passes the shell: one of the space's round openings."""
 
@@ -109,7 +119,8 @@ class PortPart(Record):
 
 
 AirPart = Annotated[
-    FanPart | FilterPart | DuctPart | BendPart | AdapterPart | FittingPart | PortPart, Field(discriminator="kind")
+    FanPart | FilterPart | DuctPart | BendPart | AdapterPart | FittingPart | HoodPart | PortPart,
+    Field(discriminator="kind"),
 ]
 
 
@@ -171,9 +182,47 @@ class Airway(Record):
         return tuple(part for part in self.parts if part.kind == "filter")
 
     @property
+    def hoods(self) -> tuple[HoodPart, ...]:
+        """The hoods of lamps that it leads through."""
+        return tuple(part for part in self.parts if part.kind == "hood")
+
+    @property
     def port(self) -> PortPart | None:
         """Where it passes the shell, if that is said."""
         return next((part for part in self.parts if part.kind == "port"), None)
+
+    @property
+    def lead(self) -> FanPart | None:
+        """The fan that is turned up or down first: the first that runs, else the first; None without a fan."""
+        return next((fan for fan in self.fans if fan.speed > 0), self.fans[0] if self.fans else None)
+
+    def follows(self, fan: FanPart) -> bool:
+        """Say whether a fan goes along when the lead fan is turned up or down.
+
+        Parameters
+        ----------
+        fan : one of its fans
+
+        Returns
+        -------
+        bool : True for the lead fan and for those set just as it is, as on one control; others keep their own speed
+        """
+        lead = self.lead
+        return lead is not None and (fan.speed, fan.other) == (lead.speed, lead.other)
+
+    def speeds(self, *, lit: bool, lead: float | None = None) -> tuple[float, ...]:
+        """Give the speed of each of its fans.
+
+        Parameters
+        ----------
+        lit : lamps on
+        lead : another speed for the lead fan and those that follow it; as set when None
+
+        Returns
+        -------
+        tuple of float : shares of full speed, 0 for one that stands
+        """
+        return tuple(fan.speed_at(lit=lit) if lead is None or not self.follows(fan) else lead for fan in self.fans)
 
     def duty(self, lit: Iterable[Span], *, while_lit: bool | None = None) -> float:
         """Give the share of the time that its fans run.
@@ -260,7 +309,7 @@ def usual_away(airway: Airway) -> Ambient:
 
 
 # What has no length of its own takes about so much [m].
-_SHORT_M = {"bend": 0.12, "adapter": 0.07, "port": 0.0}
+_SHORT_M = {"bend": 0.12, "adapter": 0.07, "hood": 0.35, "port": 0.0}
 
 
 def part_length_m(part: AirPart) -> float:

@@ -21,7 +21,7 @@ _CONFIRMS = {
     "airways": "air",
 }
 # Which keys name a part of a list.
-_REFERENCES = {"openings": ("opening_id",), "plantings": ("planting_id",)}
+_REFERENCES = {"openings": ("opening_id",), "plantings": ("planting_id",), "fixtures": ("fixture_id",)}
 _LAST_NUMBER = re.compile(r"(\d+)$")
 _GONE = PlanProblem(path="", message="this is no longer in the plan: somebody has taken it out meanwhile")
 
@@ -181,6 +181,9 @@ class Editor:
         owner[act.collection] = [part for part in parts if part["id"] not in gone]
         if act.collection == "openings" and self.space is not None:
             _unport(self.data, self.space, gone)
+        if act.collection == "fixtures" and self.space is not None:
+            for airway in self.space["airways"]:
+                airway["parts"] = [part for part in airway["parts"] if part.get("fixture_id") not in gone]
 
     def _place(self, owner: dict[str, Any], act: Place) -> None:
         parts = owner[act.collection]

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from canopy.plan.airways import AirPart
 
 # Outside a run is folded: what a part takes there [px].
-LENGTHS = {"fan": 22.0, "filter": 30.0, "duct": 26.0, "bend": 9.0, "adapter": 10.0, "fitting": 11.0, "port": 0.0}
+LENGTHS = {"fan": 22.0, "filter": 30.0, "duct": 26.0, "bend": 9.0, "adapter": 10.0, "fitting": 11.0, "hood": 30.0, "port": 0.0}
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -35,6 +35,8 @@ def part_name(part: AirPart) -> str:
         return f"Adapter, {part.make}"
     if part.kind == "port":
         return "Port"
+    if part.kind == "hood":
+        return "Hood of a lamp"
     if part.kind == "fan" and part.count > 1:
         return f"{part.count} × {part.spec.name}"
     return part.spec.name
@@ -53,6 +55,8 @@ def half_px(part: AirPart, scale: float, least: float, most: float | None = None
         wide = max(part.from_m, part.to_m)
     elif part.kind == "port":
         return least
+    elif part.kind == "hood":
+        wide = 2 * part.diameter_m
     else:
         wide = part.diameter_m
     half = max(wide * scale / 2, least)
@@ -100,6 +104,10 @@ def symbol(
         grows = (part.to_m > part.from_m) == forward
         one, two = (half * 0.6, half) if grows else (half, half * 0.6)
         return line.path([(a, -one), (z, -two), (z, two), (a, one)]), ""
+    if part.kind == "hood":
+        neck = [(a, -half * 0.5), (a + length * 0.25, -half), (z - length * 0.25, -half), (z, -half * 0.5)]
+        lamp = line.path([(a + length * 0.25, half * 0.45), (z - length * 0.25, half * 0.45)], close=False)
+        return line.path([*neck, (z, half), (a, half)]), lamp
     return line.path(box), _fitting_lines(part, line, a, z, half)
 
 

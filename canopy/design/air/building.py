@@ -10,7 +10,8 @@ from canopy.air import ventilation
 from canopy.air.chain import same_size
 from canopy.air.fan_curve import steps_of
 from canopy.air.network import Moment
-from canopy.design.air.openings import INTAKE_M_S, open_area_m2, with_way
+from canopy.air.operating import at_speed
+from canopy.design.air.openings import INTAKE_M_S, open_area_m2
 from canopy.equipment import FanSpec, FilterSpec
 from canopy.evaluate.air.breathing import breathing
 from canopy.evaluate.light.lighting import Lighting
@@ -283,27 +284,6 @@ def slowest_step(plan: Plan, space: Space, airway: Airway, need_m3_h: float, *, 
         else:
             low = middle + 1
     return steps[low]
-
-
-def at_speed(space: Space, airway: Airway, speed: float) -> Space:
-    """Set all fans of a way to a speed.
-
-    Parameters
-    ----------
-    airway : the way
-    speed : share of full speed
-
-    Returns
-    -------
-    Space : with the way set
-    """
-    parts = tuple(
-        part.model_copy(update={"speed": speed}) if part.kind == "fan" else part
-        for part in next(way for way in space.airways if way.id == airway.id).parts
-    )
-    return with_way(
-        space, next(way for way in space.airways if way.id == airway.id).model_copy(update={"parts": parts})
-    )
 
 
 def filter_for(diameter_m: float, flow_m3_h: float) -> FilterSpec | None:

@@ -11,8 +11,8 @@ from canopy.air.fan_curve import power_w, steps_of
 from canopy.air.filter_bed import AGED, CONTACT_POOR_S, FACE_MOST_M_S, FilterLoad, filter_load
 from canopy.air.network import Moment, network
 from canopy.air.noise import together_db
-from canopy.design.air.building import at_speed, exhaust_parts, refitted
-from canopy.design.air.mend import main_way
+from canopy.air.operating import at_speed, main_way
+from canopy.design.air.building import exhaust_parts, refitted
 from canopy.design.air.openings import intake_opening, open_area_m2, with_port
 from canopy.design.change import changes_between
 from canopy.design.light.proposal import Proposal
@@ -77,7 +77,7 @@ def sets_for(space: Space, need_m3_h: float, *, filtered: bool) -> tuple[FanSet,
     """
     wanted = SPARE * need_m3_h
     # Fans without a spigot sit in a stiff wall: they take neither filter nor duct.
-    way = main_way(space)
+    way = main_way(space.airways)
     led = (
         filtered
         or space.kind == "tent"
@@ -116,7 +116,7 @@ def fitted(space: Space, choice: FanSet, need_m3_h: float) -> tuple[Space, Airwa
     -------
     tuple : the space with the set, its port and enough intake, and the way it is in
     """
-    way = main_way(space)
+    way = main_way(space.airways)
     if way is None:
         way = Airway(
             id=fresh_id("exhaust", (w.id for w in space.airways)),
@@ -194,7 +194,7 @@ def _heard(space: Space, way: Airway) -> float:
 
 
 def _chain(plan: Plan, space: Space, way_id: str) -> Chain:
-    return next(way.chain for way in network(plan, space, Moment(lit=True, rise_k=0.0)).ways if way.airway.id == way_id)
+    return next(way.chain for way in network(plan, space, Moment(lit=True)).ways if way.airway.id == way_id)
 
 
 def best_sets(tried: Iterable[FanSet]) -> list[tuple[FanSet, tuple[str, ...]]]:

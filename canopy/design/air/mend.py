@@ -8,9 +8,9 @@ from canopy.air import ventilation
 from canopy.air.fan_curve import steps_of
 from canopy.air.filter_bed import FACE_MOST_M_S, filter_load
 from canopy.air.network import Moment
+from canopy.air.operating import at_speed, main_way
 from canopy.design.air.building import (
     at_diameter,
-    at_speed,
     calmed,
     exhaust_parts,
     filter_for,
@@ -41,17 +41,6 @@ def _percent(share: float) -> Amount:
     return Amount(value=100 * share, unit="%", decimals=0)
 
 
-def main_way(space: Space) -> Airway | None:
-    """Give the way of air whose fan is turned up or changed first.
-
-    Returns
-    -------
-    Airway : the first that draws out with a fan, else the first with a fan; None without one
-    """
-    able = [way for way in space.airways if way.fans]
-    return next((way for way in able if way.way == "out"), able[0] if able else None)
-
-
 def mend_flow(report: SpaceReport, margin: Margin) -> Remedy | None:
     """Bring the airflow to what is asked for with a fifth to spare.
 
@@ -68,11 +57,11 @@ def mend_flow(report: SpaceReport, margin: Margin) -> Remedy | None:
     if need is None or need <= 0:
         return None
     wanted = SPARE * _OVER_EDGE * need
-    way = main_way(space)
+    way = main_way(space.airways)
     if way is None:
         return _first_fan(report, wanted)
     speed = slowest_step(plan, space, way, wanted)
-    now = max(fan.speed for fan in way.fans)
+    now = way.lead.speed if way.lead else 0.0
     if speed is not None and abs(speed - now) > 1e-9:
         verb = "Slow the fan" if speed < now else "Speed the fan up"
         return _set(report, at_speed(space, way, speed), sentence(f"{verb} to {{s}}", s=_percent(speed)))
@@ -153,7 +142,7 @@ def _space_of(report: SpaceReport, found: tuple[Space, Airway, float] | None) ->
 
 
 def _fitted(report: SpaceReport, space: Space | None) -> Remedy | None:
-    way = main_way(space) if space else None
+    way = main_way(space.airways) if space else None
     if space is None or way is None:
         return None
     fan = way.fans[0]
@@ -173,7 +162,7 @@ def mend_night(report: SpaceReport, margin: Margin) -> Remedy | None:
     Remedy : a speed for the night; None without a fan, or where full speed is not enough
     """
     need, space = report.breathing.dark.governing.flow_m3_h, report.space
-    way = main_way(space)
+    way = main_way(space.airways)
     if need is None or way is None:
         return None
     speed = slowest_step(report.plan, space, way, need * 1.15, lit=False)
@@ -248,11 +237,24 @@ def _slower_intake(report: SpaceReport) -> Remedy | None:
     way = next((way for way in space.airways if way.way == "in" and way.fans), None)
     if way is None:
         return None
-    now = max(fan.speed for fan in way.fans)
-    for speed in sorted((step for step in steps_of(way.fans[0].spec) if step < now), reverse=True):
+    now = way.lead.speed if way.lead else 0.0
+    for speed in sorted((step for step in steps_of(way.lead.spec if way.lead else way.fans[0].spec) if step < now), reverse=True):
         air = ventilation(report.plan, space, Moment(speeds={way.id: speed}))
         if air.pressure_pa < -1.0:
             return _set(report, at_speed(space, way, speed), sentence("Slow the intake fan to {s}", s=_percent(speed)))
+    out = main_way(space.airways)
+    if out is None or out.lead is None or out.way != "out":
+        return None
+    slowest = min((now, *steps_of(way.lead.spec if way.lead else way.fans[0].spec)))
+    for speed in sorted(step for step in steps_of(out.lead.spec) if step > out.lead.speed):
+        for blown in dict.fromkeys((now, slowest)):
+            air = ventilation(report.plan, space, Moment(speeds={out.id: speed, way.id: blown}))
+            if air.pressure_pa >= -1.0:
+                continue
+            words, made = "Speed the exhaust up to {s}", at_speed(space, out, speed)
+            if blown < now:
+                words, made = words + " and slow the intake to {t}", at_speed(made, way, blown)
+            return _set(report, made, sentence(words, s=_percent(speed), t=_percent(blown)))
     return None
 
 
@@ -334,8 +336,8 @@ def mend_noise(report: SpaceReport, margin: Margin) -> Remedy | None:
     if way is None or wish is None:
         return None
     need = report.breathing.governing.flow_m3_h or 0.0
-    now = max(fan.speed for fan in way.fans)
-    for speed in sorted((step for step in steps_of(way.fans[0].spec) if step < now), reverse=True):
+    now = way.lead.speed if way.lead else 0.0
+    for speed in sorted((step for step in steps_of(way.lead.spec if way.lead else way.fans[0].spec) if step < now), reverse=True):
         slower = at_speed(space, way, speed)
         if (noise_of(slower).total_dba or 0.0) <= wish:
             air = ventilation(report.plan, slower)

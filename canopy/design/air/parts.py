@@ -16,6 +16,7 @@ from canopy.plan.airways import (
     FanPart,
     FilterPart,
     FittingPart,
+    HoodPart,
     PortPart,
 )
 from canopy.plan.document import Space
@@ -72,6 +73,11 @@ def fresh_part(space: Space, airway: Airway, kind: str, key: str) -> AirPart:
     if kind == "adapter":
         row = find(adapters(), key, kind)
         return AdapterPart(id=new, from_m=row.wide_m, to_m=row.narrow_m, make=row.make)
+    if kind == "hood":
+        lamp = next((lamp for lamp in space.fixtures if lamp.id == key and lamp.spec.hood_share > 0), None)
+        if lamp is None:
+            raise LibraryError("this lamp is not here any more, or has no hood")
+        return HoodPart(id=new, fixture_id=lamp.id, diameter_m=lamp.spec.hood_m, loss=lamp.spec.hood_loss)
     if kind == "port":
         return PortPart(id=new, opening_id=_free_opening(space, airway))
     raise LibraryError(f"there is no part of the kind “{kind}”")
@@ -101,6 +107,8 @@ def place_for(airway: Airway, kind: str) -> int:
         else at the end
     """
     parts = airway.parts
+    if kind == "hood" and airway.way == "out":
+        return next((n for n, part in enumerate(parts) if part.kind == "fan"), 0)
     if kind == "filter" and airway.way == "out":
         return 0
     if kind == "fan":

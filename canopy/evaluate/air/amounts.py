@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+from canopy.air.demand import Demand
 from canopy.air.operating import OperatingPoint
+from canopy.evaluate.air.breathing import filtered
 from canopy.margin import Amount
 from canopy.plan.airways import Airway
 from canopy.plan.document import Space
@@ -10,8 +12,25 @@ from canopy.plan.document import Space
 NAMES = {"exchange": "air exchange", "heat": "heat", "moisture": "moisture", "co2": "CO₂"}
 
 
-# A filter ages: a fifth to spare.
+# A fifth to spare: dust, leaks and what data sheets promise.
 SPARE = 1.2
+
+
+def spare_of(space: Space, governing: Demand) -> float:
+    """Give how many times what is asked is enough, so that nothing is counted twice.
+
+    Parameters
+    ----------
+    space : the space, with its ways of air
+    governing : the demand that sizes the flow
+
+    Returns
+    -------
+    float : 1 where a filter is computed in its path (its ageing is judged by itself) or the flat allowance is in the
+        demand already, else a fifth more
+    """
+    padded = governing.criterion == "exchange" and space.air.count_allowance
+    return 1.0 if filtered(space) or padded else SPARE
 
 
 def flow(value: float) -> Amount:

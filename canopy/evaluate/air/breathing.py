@@ -3,55 +3,40 @@
 from __future__ import annotations
 
 import datetime as dt
-from collections.abc import Iterator
-from dataclasses import dataclass
-from math import pi
+from collections.abc import Mapping
+from dataclasses import dataclass, field
 
-from canopy.air import AirNeeds, Breath, Demand, WayFlow, breath, demands, envelope_w_k, governing, volume_m3
+from canopy.air import AirNeeds, Breath, Demand, breath, demands, envelope_w_k, governing, volume_m3
 from canopy.air.network import neighbours
 from canopy.air.room_balance import RoomLoad, room_load
-from canopy.air.stirring import whole_air_m_s
 from canopy.cache import ContentCache
 from canopy.climate import Stand, Surroundings, gas_exchange
+from canopy.evaluate.air.crossing import ShortCut, short_cuts
+from canopy.evaluate.air.steady import (
+    Chamber,
+    Intake,
+    SteadyAir,
+    flows_of,
+    hood_heat_w,
+    inside_heat_w,
+    mixed,
+    over_leaves_m_s,
+    stand_of,
+    steady_airs,
+    supply_of,
+)
 from canopy.evaluate.light.lighting import Lighting
 from canopy.evaluate.light.lighting import lighting as lighting_of
-from canopy.light.photometry import fixture_load
-from canopy.plan.airways import Ambient, usual_away
 from canopy.plan.document import Plan, Space
 from canopy.plan.rooms import Around
-from canopy.power import Load, appliance_loads
-from canopy.psychrometrics import (
-    HEAT_CAPACITY_J_KGK,
-    HEAT_OF_EVAPORATION_J_KG,
-    density_share,
-    dry_air_density_kg_m3,
-    humidity_ratio,
-    relative_humidity_pct,
-    vpd_kpa,
-)
+from canopy.power import appliance_loads
+from canopy.psychrometrics import density_share
 from canopy.season import Standing, cast_of, standing_of
 
-# Beyond this no balance is followed: nothing lives there, and plastics and cables give way [°C].
-HOTTEST_C = 60.0
 # A room that is heated further counts as this warm for what comes in [°C].
 _ROOM_MOST_C = 55.0
-
-
-@dataclass(frozen=True, kw_only=True)
-class SteadyAir:
-    """The air inside after an hour or two of lights on (or off), by a steady balance: rough.
-
-    ``bounded`` says that the balance ends beyond ``HOTTEST_C``: the air is at least that hot, nothing lives in it, and
-    its figures stand for that bound.
-    """
-
-    temperature_c: float
-    rh_pct: float
-    vpd_kpa: float
-    heat_w: float
-    vapour_kg_s: float
-    flow_m3_h: float
-    bounded: bool = False
+# What only fresh air answers: air that goes round through another space is neither exchanged nor rich in CO2.
+_FRESH = ("exchange", "co2")
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -64,20 +49,13 @@ class Burden:
 
 
 @dataclass(frozen=True, kw_only=True)
-class Intake:
-    """The air that comes in, mixed: temperature [°C] and humidity [%]."""
-
-    temperature_c: float
-    rh_pct: float
-
-
-@dataclass(frozen=True, kw_only=True)
 class Half:
     """A space's air with lamps on, or with lamps off: what is asked, what moves, what it is like inside and in the
     room.
 
     ``room`` is what the space makes of a room whose size is known, ``around`` that room's air, ``intake`` what comes
-    in.
+    in; ``linked`` the air of joined spaces by their ids, ``hood_w`` the heat that leaves through hoods, ``cuts`` the
+    air that passes the plants by.
     """
 
     needs: AirNeeds
@@ -88,6 +66,29 @@ class Half:
     intake: Intake
     room: RoomLoad | None
     steady: SteadyAir
+    linked: Mapping[str, SteadyAir] = field(default_factory=dict)
+    hood_w: float = 0.0
+    cuts: tuple[ShortCut, ...] = ()
+
+    @property
+    def past_share(self) -> float:
+        """What share of the air that comes in passes the plants by, 0..1."""
+        total = self.air.running.total_m3_h
+        return min(1.0, sum(cut.flow_m3_h for cut in self.cuts) / total) if total > 0 else 0.0
+
+    def moves_m3_h(self, criterion: str) -> float:
+        """Give the air that counts towards a criterion, while nobody holds the door open.
+
+        Parameters
+        ----------
+        criterion : such as "co2"
+
+        Returns
+        -------
+        float : what crosses the plants, as a mean over the fans' cycles; fresh air only for exchange and CO2 [m³/h]
+        """
+        there = self.air.shut_fresh_m3_h if criterion in _FRESH else self.air.shut_m3_h
+        return there * (1 - self.past_share)
 
     def demand(self, criterion: str) -> Demand:
         """Give one criterion's answer.
@@ -144,48 +145,8 @@ class Breathing:
 
     @property
     def delivered_m3_h(self) -> float:
-        """What comes in, lamps on, as a mean over cycles and an opened door [m³/h]."""
-        return self.lit.air.total_m3_h
-
-
-def stand_of(space: Space, lighting: Lighting, *, lit: bool = True) -> Stand:
-    """Sum a space's plants up to one big leaf.
-
-    Parameters
-    ----------
-    lighting : its computed light
-    lit : lights on
-
-    Returns
-    -------
-    Stand : crowns together, no larger than the floor; leaf area index and light as means over them
-    """
-    floor = space.size.width_m * space.size.depth_m
-    areas = [pi * light.plant.spread_m**2 / 4 for light in lighting.plants]
-    total = sum(areas)
-    if total <= 0:
-        return Stand(area_m2=0.0, lai=0.0, ppfd_umol_m2_s=0.0)
-    lai = sum(a * light.plant.lai for a, light in zip(areas, lighting.plants, strict=True)) / total
-    ppfd = sum(a * light.ppfd_umol_m2_s for a, light in zip(areas, lighting.plants, strict=True)) / total
-    # Crowns that overlap stand deeper on the same ground.
-    ground = min(total, 0.95 * floor)
-    return Stand(area_m2=ground, lai=lai * total / ground, ppfd_umol_m2_s=ppfd if lit else 0.0)
-
-
-def inside_heat_w(space: Space, loads: tuple[Load, ...], *, lit: bool) -> float:
-    """Give the heat that electricity makes inside.
-
-    Parameters
-    ----------
-    loads : fan and devices
-    lit : lights on
-
-    Returns
-    -------
-    float : mean power that ends as heat in the space [W]
-    """
-    lamps = sum(fixture_load(f) * (1 - f.spec.hood_share) for f in space.fixtures) if lit else 0.0
-    return lamps + sum(load.power_w * load.hours_per_day / 24 * load.heats_space for load in loads)
+        """What counts towards the demand that sizes the flow, lamps on and the door shut [m³/h]."""
+        return self.lit.moves_m3_h(self.governing.criterion)
 
 
 def breathing(plan: Plan, here: Standing, lighting: Lighting) -> Breathing:
@@ -201,28 +162,37 @@ def breathing(plan: Plan, here: Standing, lighting: Lighting) -> Breathing:
     -------
     Breathing : demands, flows, and a rough steady climate, with lamps on and with lamps off
     """
+    space = here.space
+    if plan.space(space.id) is not space:
+        # What others breathe of it is what it is here, not what the plan still holds.
+        rest = tuple(space if other.id == space.id else other for other in plan.spaces)
+        plan = plan.model_copy(update={"spaces": rest})
     return Breathing(lit=_half(plan, here, lighting, lit=True), dark=_half(plan, here, lighting, lit=False))
 
 
 def _half(plan: Plan, here: Standing, lighting: Lighting, *, lit: bool) -> Half:
     space, around = here.space, here.around
     air = space.air
-    stand, moved, heat, vapour, uptake = _asked(plan, space, around, lighting, lit=lit)
-    laden = _laden(plan, here, _burden(space, moved, heat, vapour), lit=lit)
+    asked = _asked(plan, space, around, lighting, lit=lit)
+    moved = asked.moved
+    laden = _laden(plan, here, _burden(space, asked), lit=lit)
     room = Intake(temperature_c=around.temperature_c(lit=lit), rh_pct=around.rh_pct(lit=lit))
     if laden:
         room = Intake(temperature_c=min(laden.temperature_c, _ROOM_MOST_C), rh_pct=max(1.0, laden.rh_pct))
-    intake = _intake(space, moved, room, around.altitude_m, lit=lit)
+    steady, linked = _settled(plan, here, asked, room, lit=lit)
+    known = {key: Intake(temperature_c=far.temperature_c, rh_pct=max(1.0, far.rh_pct)) for key, far in linked.items()}
+    intake = mixed(supply_of(space, moved, room, known, lit=lit), known, around.altitude_m)
     needs = AirNeeds(
         volume_m3=volume_m3(space),
         exchange_minutes=air.exchange_minutes,
         filter_allowance=air.filter_allowance,
-        count_allowance=air.count_allowance,
-        heat_w=heat,
+        # A filter that is computed in its path is not allowed for once more.
+        count_allowance=air.count_allowance and not filtered(space),
+        heat_w=asked.stays_w,
         envelope_w_k=envelope_w_k(space),
         rise_k=air.rise_k,
-        vapour_kg_s=vapour,
-        co2_mol_s=uptake if lit else 0.0,
+        vapour_kg_s=asked.vapour_kg_s,
+        co2_mol_s=asked.co2_mol_s if lit else 0.0,
         room_c=intake.temperature_c,
         room_rh_pct=intake.rh_pct,
         max_rh_pct=air.max_rh_pct,
@@ -238,66 +208,95 @@ def _half(plan: Plan, here: Standing, lighting: Lighting, *, lit: bool) -> Half:
         around=room,
         intake=intake,
         room=laden,
-        steady=_settled(plan, here, stand, heat, room, moved, lit=lit),
+        steady=steady,
+        linked=linked,
+        hood_w=asked.hood_w,
+        cuts=short_cuts(here, moved.running),
     )
 
 
-_BURDENS: ContentCache[Burden] = ContentCache(256, lambda burden: 1)
+def filtered(space: Space) -> bool:
+    """Say whether what a space draws out passes a carbon filter.
+
+    Returns
+    -------
+    bool : True where a way out has one
+    """
+    return any(way.filters and way.way == "out" for way in space.airways)
 
 
-def _asked(
-    plan: Plan, space: Space, around: Around, lighting: Lighting, *, lit: bool
-) -> tuple[Stand, Breath, float, float, float]:
-    """The stand, what moves, and at the air that is asked for: heat [W], vapour [kg/s] and CO2 taken up [mol/s]."""
+@dataclass(frozen=True, kw_only=True)
+class Asked:
+    """What a space asks of its air at the climate that is allowed: plants as one leaf, what moves, all its heat and
+    what of it leaves through hoods [W], vapour given off [kg/s], CO2 taken up [mol/s].
+    """
+
+    stand: Stand
+    moved: Breath
+    heat_w: float
+    hood_w: float
+    vapour_kg_s: float
+    co2_mol_s: float
+
+    @property
+    def stays_w(self) -> float:
+        """The heat that stays inside [W]."""
+        return self.heat_w - self.hood_w
+
+
+_ASKED: ContentCache[Asked] = ContentCache(256, lambda asked: 1)
+
+
+def _asked(plan: Plan, space: Space, around: Around, lighting: Lighting, *, lit: bool) -> Asked:
     air = space.air
-    heat = inside_heat_w(space, appliance_loads(space, density_share(around.altitude_m)), lit=lit)
     stand = stand_of(space, lighting, lit=lit)
     moved = breath(plan, space, lit=lit, rise_k=air.rise_k)
-    asked = Surroundings(
+    wanted = Surroundings(
         temperature_c=around.temperature_c(lit=lit) + air.rise_k,
         rh_pct=air.max_rh_pct,
         co2_ppm=around.room.co2_ppm - air.co2_drop_ppm,
         altitude_m=around.altitude_m,
-        air_speed_m_s=_over_leaves_m_s(space, stand),
+        air_speed_m_s=over_leaves_m_s(space, stand),
     )
-    trade = gas_exchange(stand, asked)
-    return stand, moved, heat, trade.vapour_kg_s, trade.co2_mol_s
+    trade = gas_exchange(stand, wanted)
+    return Asked(
+        stand=stand,
+        moved=moved,
+        heat_w=inside_heat_w(space, appliance_loads(space, density_share(around.altitude_m)), lit=lit),
+        hood_w=hood_heat_w(space, moved) if lit else 0.0,
+        vapour_kg_s=trade.vapour_kg_s,
+        co2_mol_s=trade.co2_mol_s,
+    )
 
 
-def _over_leaves_m_s(space: Space, stand: Stand) -> float:
-    """The air over the leaves, as far as it matters for what they give off."""
-    return min(1.0, max(0.1, whole_air_m_s(space, stand.area_m2 * stand.lai)))
-
-
-def _burden(space: Space, moved: Breath, heat_w: float, vapour_kg_s: float) -> Burden:
+def _burden(space: Space, asked: Asked) -> Burden:
     """All heat and water that is not led out of the room, and what passes the walls."""
     drawn = [
         (share * flow.flow_m3_h, flow.airway.ends)
-        for share, flow in _flows(moved)
+        for share, flow in flows_of(asked.moved)
         if flow.airway.way == "out" and flow.airway.ends != "room" and flow.flow_m3_s > 0
     ]
-    led = min(1.0, sum(flow for flow, _ in drawn) / max(moved.total_m3_h, 1e-9))
-    walls = min(heat_w, envelope_w_k(space) * space.air.rise_k)
+    led = min(1.0, sum(flow for flow, _ in drawn) / max(asked.moved.total_m3_h, 1e-9))
+    walls = min(asked.stays_w, envelope_w_k(space) * space.air.rise_k)
     return Burden(
-        heat_w=heat_w * (1 - led) + walls * led,
-        vapour_kg_s=vapour_kg_s * (1 - led),
+        heat_w=asked.heat_w * (1 - led) + walls * led,
+        vapour_kg_s=asked.vapour_kg_s * (1 - led),
         drawn_m3_h=sum(flow for flow, ends in drawn if ends in ("outdoors", "other-room")),
     )
 
 
-def _burden_of(plan: Plan, space: Space, around: Around, day: dt.date, *, lit: bool) -> Burden:
-    """What another space of the room leaves to it, found again while nothing changes that it depends on."""
+def _asked_of(plan: Plan, space: Space, day: dt.date, *, lit: bool) -> Asked:
+    """What another space asks, found again while nothing changes that it depends on."""
+    around = plan.around(space, day)
     grown = {plant.planting_id for plant in space.plants}
     plantings = [planting for planting in plan.plantings if planting.id in grown]
     records = tuple(record.model_dump_json() for record in (*neighbours(plan, space), *plantings, *plan.crops))
-    key = (records, around, day, lit)
 
-    def make() -> Burden:
+    def make() -> Asked:
         there = standing_of(space, day, cast_of(plan))
-        _, moved, heat, vapour, _ = _asked(plan, space, around, lighting_of(there, with_map=False), lit=lit)
-        return _burden(space, moved, heat, vapour)
+        return _asked(plan, space, around, lighting_of(there, with_map=False), lit=lit)
 
-    return _BURDENS.get(key, make)
+    return _ASKED.get((records, around, day, lit), make)
 
 
 def _laden(plan: Plan, here: Standing, own: Burden, *, lit: bool) -> RoomLoad | None:
@@ -305,7 +304,8 @@ def _laden(plan: Plan, here: Standing, own: Burden, *, lit: bool) -> RoomLoad | 
     around = here.around
     if around.room.floor_m2 is None:
         return None
-    burdens = [own, *(_burden_of(plan, other, around, here.day, lit=lit) for other in sharing(plan, here.space))]
+    others = sharing(plan, here.space)
+    burdens = [own, *(_burden(other, _asked_of(plan, other, here.day, lit=lit)) for other in others)]
     return room_load(
         around,
         sum(item.heat_w for item in burdens),
@@ -328,100 +328,60 @@ def sharing(plan: Plan, space: Space) -> tuple[Space, ...]:
     return tuple(other for other in plan.spaces if other.room_id == space.room_id and other.id != space.id)
 
 
-def _flows(moved: Breath) -> Iterator[tuple[float, WayFlow]]:
-    """Each way's flow in each phase of the fans' cycles, with the phase's share of the time."""
-    for phase in moved.phases:
-        for flow in phase.air.ways:
-            yield phase.share, flow
-
-
-def _intake(space: Space, moved: Breath, around: Intake, altitude: float, *, lit: bool) -> Intake:
-    """Mix what comes in from the room, from outdoors and from another space, over the fans' cycles."""
-    parts: list[tuple[float, Intake]] = []
-    for share, flow in _flows(moved):
-        inwards = share * (flow.flow_m3_h if flow.way.to_id == space.id else -flow.flow_m3_h)
-        airway = flow.airway
-        if inwards <= 0 or airway.ends == "room":
-            continue
-        away = airway.away if airway.away is not None or airway.ends == "space" else usual_away(airway)
-        if away is not None:
-            parts.append((inwards, _there(away, lit=lit)))
-    if not parts:
-        return around
-    parts.append((max(0.0, moved.total_m3_h - sum(flow for flow, _ in parts)), around))
-    total = sum(flow for flow, _ in parts)
-    mean_c = sum(flow * air.temperature_c for flow, air in parts) / total
-    ratio = sum(flow * humidity_ratio(air.temperature_c, air.rh_pct, altitude) for flow, air in parts) / total
-    return Intake(temperature_c=mean_c, rh_pct=min(100.0, max(1.0, relative_humidity_pct(mean_c, ratio, altitude))))
-
-
-def _there(away: Ambient, *, lit: bool) -> Intake:
-    if lit:
-        return Intake(temperature_c=away.day_c, rh_pct=away.day_rh_pct)
-    return Intake(temperature_c=away.night_c, rh_pct=away.night_rh_pct)
-
-
 # A space that fans move less than this share of is carried by its own warmth: its rise and its flow settle together.
 _PASSIVE_SHARE = 0.3
 
 
 def _settled(
-    plan: Plan, here: Standing, stand: Stand, heat_w: float, room: Intake, moved: Breath, *, lit: bool
-) -> SteadyAir:
-    """The steady air; without fans the flow follows the warmth inside, which follows the flow."""
-    space, around = here.space, here.around
+    plan: Plan, here: Standing, asked: Asked, room: Intake, *, lit: bool
+) -> tuple[SteadyAir, dict[str, SteadyAir]]:
+    """The steady air here and in joined spaces; without fans the flow follows the warmth, which follows the flow."""
+    space, moved = here.space, asked.moved
+    far = [_chamber(plan, here, other, room, lit=lit) for other in neighbours(plan, space)[1:]]
+    found = _balanced(plan, here, asked, moved, room, far, lit=lit)
     fans = max(moved.running.fan_in_m3_h, moved.running.fan_out_m3_h)
-    intake = _intake(space, moved, room, around.altitude_m, lit=lit)
-    steady = _steady(space, around, stand, heat_w, moved.total_m3_h, room, intake)
-    if fans > _PASSIVE_SHARE * moved.total_m3_h:
-        return steady
-    rise = max(0.0, steady.temperature_c - room.temperature_c)
-    for _ in range(8):
-        now = breath(plan, space, lit=lit, rise_k=rise)
-        intake = _intake(space, now, room, around.altitude_m, lit=lit)
-        steady = _steady(space, around, stand, heat_w, now.total_m3_h, room, intake)
-        wanted = max(0.0, steady.temperature_c - room.temperature_c)
-        if abs(wanted - rise) < 0.05:
-            break
-        rise = 0.5 * (rise + wanted)
-    return steady
+    if fans <= _PASSIVE_SHARE * moved.total_m3_h:
+        rise = max(0.0, found[space.id].temperature_c - room.temperature_c)
+        for _ in range(8):
+            now = breath(plan, space, lit=lit, rise_k=rise)
+            found = _balanced(plan, here, asked, now, room, far, lit=lit)
+            wanted = max(0.0, found[space.id].temperature_c - room.temperature_c)
+            if abs(wanted - rise) < 0.05:
+                break
+            rise = 0.5 * (rise + wanted)
+    steady = found.pop(space.id)
+    return steady, found
 
 
-def _steady(
-    space: Space, around: Around, stand: Stand, heat_w: float, flow_m3_h: float, room: Intake, intake: Intake
-) -> SteadyAir:
-    """Balance heat and water at a constant flow, by relaxed repetition (plants answer to the air they make)."""
-    altitude = around.altitude_m
-    ratio_in = humidity_ratio(intake.temperature_c, intake.rh_pct, altitude)
-    mass = dry_air_density_kg_m3(intake.temperature_c, ratio_in, altitude) * flow_m3_h / 3600
-    walls, carried = envelope_w_k(space), mass * HEAT_CAPACITY_J_KGK
-    base = (walls * room.temperature_c + carried * intake.temperature_c) / (walls + carried)
-    temperature, ratio, vapour, cooler = base, ratio_in, 0.0, base
-    speed = _over_leaves_m_s(space, stand)
-    for _ in range(60):
-        rh = min(99.0, relative_humidity_pct(temperature, ratio, altitude))
-        air = Surroundings(
-            temperature_c=temperature,
-            rh_pct=max(rh, 1.0),
-            co2_ppm=around.room.co2_ppm,
-            altitude_m=altitude,
-            air_speed_m_s=speed,
-        )
-        vapour = gas_exchange(stand, air).vapour_kg_s
-        cooler = base + (heat_w - HEAT_OF_EVAPORATION_J_KG * vapour) / (walls + carried)
-        wetter = ratio_in + vapour / max(mass, 1e-9)
-        wetter = min(wetter, humidity_ratio(temperature, 100, altitude))
-        if abs(cooler - temperature) < 0.005 and abs(wetter - ratio) < 1e-6:
-            break
-        temperature = min(temperature + 0.4 * (cooler - temperature), HOTTEST_C)
-        ratio += 0.4 * (wetter - ratio)
-    rh = min(100.0, relative_humidity_pct(temperature, ratio, altitude))
-    return SteadyAir(
-        temperature_c=temperature,
-        rh_pct=rh,
-        vpd_kpa=vpd_kpa(temperature, rh),
-        heat_w=heat_w,
-        vapour_kg_s=vapour,
-        flow_m3_h=flow_m3_h,
-        bounded=temperature >= HOTTEST_C and cooler > HOTTEST_C,
+def _balanced(
+    plan: Plan, here: Standing, asked: Asked, moved: Breath, room: Intake, far: list[Chamber], *, lit: bool
+) -> dict[str, SteadyAir]:
+    joined = {chamber.space.id for chamber in far}
+    own = Chamber(
+        space=here.space,
+        stand=asked.stand,
+        heat_w=asked.stays_w,
+        supply=supply_of(here.space, moved, room, joined, lit=lit),
+        room=room,
+        altitude_m=here.around.altitude_m,
+        co2_ppm=here.around.room.co2_ppm,
+    )
+    return steady_airs([own, *far])
+
+
+def _chamber(plan: Plan, here: Standing, other: Space, room: Intake, *, lit: bool) -> Chamber:
+    """A joined space, with what it takes from this one and from others; lamps on in all, or off in all."""
+    around, asked = plan.around(other, here.day), _asked_of(plan, other, here.day, lit=lit)
+    beyond = room
+    if other.room_id != here.space.room_id:
+        beyond = Intake(temperature_c=around.temperature_c(lit=lit), rh_pct=around.rh_pct(lit=lit))
+    joined = {space.id for space in neighbours(plan, here.space)} - {other.id}
+    return Chamber(
+        space=other,
+        stand=asked.stand,
+        heat_w=asked.stays_w,
+        supply=supply_of(other, asked.moved, beyond, joined, lit=lit),
+        room=beyond,
+        altitude_m=around.altitude_m,
+        co2_ppm=around.room.co2_ppm,
     )

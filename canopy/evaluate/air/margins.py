@@ -2,16 +2,17 @@
 
 from __future__ import annotations
 
-from canopy.air import Demand, envelope_w_k, is_open
+from canopy.air import Demand, breath, envelope_w_k, is_open
 from canopy.air.room_balance import RoomLoad
-from canopy.evaluate.air.amounts import NAMES, SPARE, flow
+from canopy.evaluate.air.amounts import NAMES, flow, spare_of
 from canopy.evaluate.air.breathing import Breathing, Half
+from canopy.evaluate.air.excess import Excess, excess
 from canopy.evaluate.air.paths import PathReport
 from canopy.margin import Amount, Margin, Sentence, Step, Verdict, Working, judge_least, sentence
-from canopy.plan.document import Space
+from canopy.plan.document import Plan, Space
+from canopy.season import Standing
 from canopy.words import capital
 
-OVER_SIZED = 3.0
 _ROOM_RISE_K, _ROOM_RISE_MOST_K, _ROOM_RH_PCT, _ROOM_RH_MOST_PCT = 2.0, 4.0, 65.0, 70.0
 _WORTH_A_WORD_M3_H = 0.5
 _FORMULA = "Q = max of: V/N · (P − UA·ΔT − λE)/(ρ c ΔT) · E/(ρ ΔW) · A/ΔC"
@@ -21,23 +22,28 @@ _SOURCE = (
 _CERTAINTY = "Water ±35 %, walls ±25 %, delivered ±15 %. The exchange rule is a rule of thumb; the rest is physics."
 
 
-def air_margins(space: Space, breathing: Breathing, paths: tuple[PathReport, ...]) -> list[Margin]:
+def air_margins(plan: Plan, here: Standing, breathing: Breathing, paths: tuple[PathReport, ...]) -> list[Margin]:
     """Judge how much air a space gets.
 
     Parameters
     ----------
+    plan : the plan
+    here : the space on a day
     breathing : its computed air
     paths : its ways of air at work
 
     Returns
     -------
-    list of Margin : the flow with lamps on and off, each criterion for information, and the room; of an empty space,
-        where nothing grows, shines or runs, only the room, as nothing asks for air
+    list of Margin : the flow with lamps on and off, each criterion for information, air that passes the plants by, the
+        door and the room; of an empty space, where nothing grows, shines or runs, only the room, as nothing asks for
+        air
     """
+    space = here.space
     if not (space.plants or space.devices or any(lamp.enabled for lamp in space.fixtures)):
         return _room(breathing)
-    found = [_flow(space, breathing), _flow_by_night(space, breathing)]
+    found = [_flow(plan, here, breathing, paths), _flow_by_night(space, breathing)]
     found += [_criterion(breathing.lit, demand) for demand in breathing.demands if demand is not breathing.governing]
+    found += [*_past(space, breathing), *_door(plan, space, breathing)]
     found += _room(breathing)
     return found
 
@@ -65,40 +71,50 @@ def demand_step(demand: Demand) -> Step:
     return Step(symbol=f"Q {demand.criterion}", meaning=meaning, amount=flow(demand.flow_m3_h), aside=aside)
 
 
-def _words(space: Space, breathing: Breathing, half: Half, *, lit: bool) -> tuple[bool, str]:
+def _words(space: Space, half: Half) -> tuple[bool, str]:
     """Whether fans bring the air, and how a sentence about it begins."""
     running = half.air.running
     by_fan = any(any(speed > 0 for speed in way.way.speeds) and abs(way.flow_m3_s) > 0 for way in running.ways)
     if not by_fan:
-        if half.air.door_m3_h > half.air.idle.total_m3_h:
-            return False, "Without a fan, seams, openings and the door opened by hand let through about"
         return False, "Without a fan the space breathes about"
     cycled = any(way.duty(space.lit) < 1 for way in space.airways if way.fans)
     return True, "Over its cycle the air path delivers about" if cycled else "The air path delivers about"
 
 
-def _flow(space: Space, breathing: Breathing) -> Margin:
-    half, chosen, there = breathing.lit, breathing.governing, breathing.delivered_m3_h
-    if chosen.criterion == "co2":
-        there = half.air.fresh_m3_h
-    need = chosen.flow_m3_h or 0.0
-    by_fan, way = _words(space, breathing, half, lit=True)
-    verdict: Verdict = judge_least(
-        there, need, tight=SPARE, over=OVER_SIZED if by_fan and half.needs.vapour_kg_s > 0 else None
+def _flow(plan: Plan, here: Standing, breathing: Breathing, paths: tuple[PathReport, ...]) -> Margin:
+    space, half, chosen = here.space, breathing.lit, breathing.governing
+    there, need = breathing.delivered_m3_h, chosen.flow_m3_h or 0.0
+    by_fan, way = _words(space, half)
+    spare = spare_of(space, chosen)
+    aged = there - sum(
+        max(0.0, path.flow_m3_h - path.aged_m3_h) * path.airway.duty(space.lit, while_lit=True)
+        for path in paths
+        if path.running and path.airway.way == "out"
     )
+    verdict: Verdict = judge_least(there, need, tight=spare)
+    if verdict == "good" and aged < need:
+        verdict = "tight"
+    more = excess(plan, here, breathing, spare) if verdict == "good" and by_fan and not is_open(space) else None
+    if more is not None and more.is_too_much:
+        verdict = "over"
     if chosen.flow_m3_h is None:
         verdict = "short"
-    amounts = {"need": flow(need), "there": flow(there)}
+    amounts = {"need": flow(need), "there": flow(there), "aged": flow(aged), "open": flow(half.air.held_open_m3_h)}
+    amounts |= _excess_amounts(plan, more)
     words = {
-        "short": f"{way} {{there}}; {NAMES[chosen.criterion]} asks for {{need}}.",
-        "tight": f"{way} {{there}} of {{need}}: little to spare{_ageing(space)}.",
+        "short": f"{way} {{there}}; {NAMES[chosen.criterion]} asks for {{need}}.{_held(half)}",
+        "tight": f"{way} {{there}} of {{need}}, and {{aged}} once the filter has aged."
+        if aged < there - _WORTH_A_WORD_M3_H and there >= need * spare
+        else f"{way} {{there}} of {{need}}: little to spare.",
         "good": f"{way} {{there}}, sized by {NAMES[chosen.criterion]} at {{need}}."
         if need >= _WORTH_A_WORD_M3_H
         else f"{way} {{there}}, and nothing asks for more.",
-        "over": (
-            f"{way} {{there}}, over three times the {{need}} needed: it dries the air and makes noise. Run it slower."
-        ),
+        "over": f"{way} {{there}}, {{times}} times the {{need}} needed: {_cost(more)}"
+        if need >= _WORTH_A_WORD_M3_H
+        else f"{way} {{there}}, and nothing here asks for so much: {_cost(more)}",
     }
+    if verdict == "good" and more is not None and need >= _WORTH_A_WORD_M3_H:
+        words["good"] = f"{way} {{there}}, {{times}} times the {{need}} needed, which costs nothing worth a change."
     why = capital(chosen.reason) + "." if chosen.reason else words[verdict]
     if is_open(space) and verdict != "short":
         why = "An open side lets the room's air through freely."
@@ -108,21 +124,58 @@ def _flow(space: Space, breathing: Breathing) -> Margin:
         title="Airflow",
         verdict=verdict,
         mendable=verdict in ("short", "tight", "over"),
-        need=sentence("at least {need}", **amounts),
+        need=_needed(chosen),
         there=sentence("about {there}", **amounts),
         why=sentence(why, **amounts),
         working=_working(space, half, there),
     )
 
 
-def _ageing(space: Space) -> str:
-    return " as the filter ages" if any(airway.filters for airway in space.airways) else ""
+def _needed(chosen: Demand) -> Sentence:
+    if chosen.flow_m3_h is None:
+        return sentence("drier air: no flow will do")
+    if chosen.flow_m3_h < _WORTH_A_WORD_M3_H:
+        return sentence("next to nothing")
+    return sentence("at least {need}", need=flow(chosen.flow_m3_h))
+
+
+def _held(half: Half) -> str:
+    return " While the door is held open it is about {open}." if half.air.held_open_m3_h > _WORTH_A_WORD_M3_H else ""
+
+
+def _excess_amounts(plan: Plan, more: Excess | None) -> dict[str, Amount]:
+    if more is None:
+        return {}
+    return {
+        "times": Amount(value=more.times, unit="", decimals=1),
+        "s": Amount(value=100 * (more.speed or 0.0), unit="%", decimals=0),
+        "db": Amount(value=more.louder_db or 0.0, unit="dB", decimals=0),
+        "w": Amount(value=more.watts, unit="power"),
+        "month": Amount(value=more.month, unit=plan.site.currency, decimals=2),
+        "rh": Amount(value=more.rh_pct or 0.0, unit="%", decimals=0),
+        "low": Amount(value=more.low_pct or 0.0, unit="%", decimals=0),
+    }
+
+
+def _cost(more: Excess | None) -> str:
+    """What the rest costs, and what to do."""
+    if more is None:
+        return ""
+    costs = []
+    if (more.louder_db or 0) >= 1 and more.speed is not None:
+        costs.append("{db} louder")
+    if more.watts >= 1:
+        costs.append("{w} and {month} a month for nothing" if more.month >= 0.01 else "{w} for nothing")
+    if more.rh_pct is not None:
+        costs.append("air at {rh} where the crops here want {low} or more")
+    said = ", ".join(costs) if costs else "it wears the fan for nothing"
+    return f"{said}. " + ("Run it at {s}." if more.speed is not None else "A smaller fan, or one that is run slower, would do.")
 
 
 def _flow_by_night(space: Space, breathing: Breathing) -> Margin:
     half = breathing.dark
-    chosen, there = half.governing, half.air.total_m3_h
-    need = chosen.flow_m3_h or 0.0
+    chosen = half.governing
+    there, need = half.moves_m3_h(chosen.criterion), chosen.flow_m3_h or 0.0
     verdict: Verdict = "short" if chosen.flow_m3_h is None else judge_least(there, need, tight=1.1)
     amounts = {"need": flow(need), "there": flow(there), "rh": Amount(value=space.air.max_rh_pct, unit="%", decimals=0)}
     words = {
@@ -140,16 +193,101 @@ def _flow_by_night(space: Space, breathing: Breathing) -> Margin:
         title="Airflow by night",
         verdict=verdict,
         mendable=verdict in ("short", "tight"),
-        need=sentence("at least {need}", **amounts),
+        need=_needed(chosen),
         there=sentence("about {there}", **amounts),
         why=sentence(why, **amounts),
         working=_working(space, half, there),
     )
 
 
+def _past(space: Space, breathing: Breathing) -> list[Margin]:
+    """Air that goes straight from an inlet to an outlet, past the plants."""
+    half = breathing.lit
+    if not half.cuts or half.past_share < _PAST_LEAST:
+        return []
+    worst, total = half.cuts[0], half.air.running.total_m3_h
+    names = {hole.id: f"opening {number}, {hole.face}" for number, hole in enumerate(space.openings, 1)}
+    lost = sum(cut.flow_m3_h for cut in half.cuts)
+    amounts = {
+        "lost": flow(lost),
+        "total": flow(total),
+        "rest": flow(total - lost),
+        "share": Amount(value=100 * half.past_share, unit="%", decimals=0),
+    }
+    words = (
+        f"Of {{total}} about {{lost}} go straight from {names[worst.in_id]}, to {names[worst.out_id]}, past the plants: "
+        "only {rest} count. Shut one of them, or part them so that the plants stand between."
+    )
+    return [
+        Margin(
+            id="air.short-circuit",
+            station="air",
+            title="Air past the plants",
+            verdict="tight" if half.past_share <= _PAST_MUCH else "over",
+            mendable=True,
+            need=sentence("air that crosses the plants"),
+            there=sentence("{share} goes past them", **amounts),
+            why=sentence(words, **amounts),
+            parts=(worst.in_id, worst.out_id),
+            working=Working(
+                formula="lost = Q in · Q out/Q · (1 − 2 d/D): d straight from opening to opening, D by the plants' middle",
+                steps=tuple(
+                    Step(
+                        symbol="Q lost",
+                        meaning=f"{names[cut.in_id]}, to {names[cut.out_id]}",
+                        amount=flow(cut.flow_m3_h),
+                    )
+                    for cut in half.cuts
+                ),
+                source="Geometry; both flows mix in proportion (assumed)",
+                certainty="Rough, by a factor of two: it finds openings side by side, smoke in the jet shows the truth.",
+            ),
+        )
+    ]
+
+
+# From so large a share on air past the plants is worth a word, and then too much.
+_PAST_LEAST, _PAST_MUCH = 0.05, 0.3
+
+
+def _door(plan: Plan, space: Space, breathing: Breathing) -> list[Margin]:
+    """What moves with the door open and with it shut, apart."""
+    air = breathing.lit.air
+    if space.door_open and space.door_side is not None:
+        shut = space.model_copy(update={"door_open": False})
+        closed = breath(plan, shut, lit=True, rise_k=space.air.rise_k).total_m3_h
+        amounts = {"shut": flow(closed), "open": flow(air.total_m3_h)}
+        words = "The door stands open: about {open} pass. Shut, {shut} would move."
+    elif air.held_open_m3_h > _WORTH_A_WORD_M3_H:
+        amounts = {"shut": flow(air.shut_m3_h), "open": flow(air.held_open_m3_h), "mean": flow(air.total_m3_h)}
+        words = "Shut, {shut} move; while the door is held open about {open} pass. Over the day that is {mean}."
+    else:
+        return []
+    steps = [Step(symbol="Q", meaning="door shut", amount=amounts["shut"])]
+    steps.append(Step(symbol="Q", meaning="door open", amount=amounts["open"]))
+    return [
+        Margin(
+            id="air.door",
+            station="air",
+            title="Door open and shut",
+            verdict="good",
+            information=True,
+            need=sentence("for information"),
+            there=sentence("{shut} shut, {open} open", **amounts),
+            why=sentence(words, **amounts),
+            working=Working(
+                formula="Q = (C_d A/3) √(g H ΔT/T) through the open door",
+                steps=tuple(steps),
+                source="ASHRAE Fundamentals, natural ventilation",
+                certainty="±30 %: by the warmth that is allowed inside. The flow is judged with the door shut.",
+            ),
+        )
+    ]
+
+
 def _criterion(half: Half, demand: Demand) -> Margin:
     """One criterion that does not size the flow: what it asks for, and whether it gets it."""
-    there = half.air.fresh_m3_h if demand.criterion == "co2" else half.air.total_m3_h
+    there = half.moves_m3_h(demand.criterion)
     amounts = {"need": flow(demand.flow_m3_h or 0.0), "there": flow(there)}
     step = demand_step(demand)
     answered = demand.flow_m3_h is not None
@@ -211,12 +349,21 @@ def _working(space: Space, half: Half, there: float) -> Working:
     if air.ways:
         steps.append(Step(symbol="p", meaning="pressure inside", amount=Amount(value=air.pressure_pa, unit="pressure")))
     steps += _hole_steps(space, half)
-    if half.air.door_m3_h > 0:
-        steps.append(
-            Step(symbol="Q door", meaning="door opened by hand, mean of the day", amount=flow(half.air.door_m3_h))
-        )
-    steps.append(Step(symbol="Q", meaning="comes in altogether", amount=flow(there)))
+    if half.hood_w > 0:
+        steps.insert(2, Step(symbol="P hood", meaning="taken up in hoods, not in P", amount=_power(half.hood_w)))
+    if half.past_share > 0:
+        lost = half.past_share * half.air.shut_m3_h
+        steps.append(Step(symbol="Q past", meaning="goes past the plants, not counted", amount=flow(lost)))
+    looped = half.air.looped_m3_h
+    if looped > _WORTH_A_WORD_M3_H:
+        meaning = "goes round through another space: no exchange, no CO₂"
+        steps.append(Step(symbol="Q loop", meaning=meaning, amount=flow(looped)))
+    steps.append(Step(symbol="Q", meaning="counts, the door shut", amount=flow(there)))
     return Working(formula=_FORMULA, steps=tuple(steps), source=_SOURCE, certainty=_CERTAINTY)
+
+
+def _power(value: float) -> Amount:
+    return Amount(value=value, unit="power")
 
 
 def _hole_steps(space: Space, half: Half) -> list[Step]:

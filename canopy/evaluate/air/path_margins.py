@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from canopy.air import is_open
+from canopy.air.fan_curve import stall_share
 from canopy.air.filter_bed import (
     CONTACT_GOOD_S,
     CONTACT_POOR_S,
@@ -16,6 +17,7 @@ from canopy.air.filter_bed import (
 from canopy.evaluate.air.amounts import AIR_SOURCE, air_speed, flow, pascal
 from canopy.evaluate.air.breathing import Breathing
 from canopy.evaluate.air.paths import PathReport
+from canopy.light.photometry import fixture_load
 from canopy.margin import Amount, Margin, Step, Verdict, Working, sentence
 from canopy.plan.airways import part_length_m
 from canopy.plan.document import Space
@@ -43,7 +45,7 @@ def path_margins(space: Space, breathing: Breathing, paths: tuple[PathReport, ..
         found += [_filter(path, load, breathing) for load in path.filters if path.flow_m3_h > 0]
         found += _duct_speed(path)
         found += _length(space, path)
-    return found
+    return [*found, *hood_margins(space, breathing)]
 
 
 def _work(path: PathReport, breathing: Breathing) -> Iterator[Margin]:
@@ -64,6 +66,7 @@ def _work(path: PathReport, breathing: Breathing) -> Iterator[Margin]:
         "lift": pascal(point.lift_pa),
         "s": Amount(value=100 * point.speed, unit="%", decimals=0),
         "share": Amount(value=100 * path.flow_m3_h / point.free_m3_h if point.free_m3_h else 0.0, unit="%", decimals=0),
+        "stall": Amount(value=100 * _stalls_at(path), unit="%", decimals=0),
     }
     verdict: Verdict = "good"
     words = "At {s} the path lets {q} through, {share} of what the fan moves in free air."
@@ -74,7 +77,7 @@ def _work(path: PathReport, breathing: Breathing) -> Iterator[Margin]:
     elif point.stalls:
         verdict = "short"
         words = _stalled(path, amounts)
-    elif path.flow_m3_h < 0.3 * point.free_m3_h:
+    elif path.flow_m3_h < (_stalls_at(path) + _NEAR_STALL) * point.free_m3_h:
         verdict, words = (
             "tight",
             "At {s} only {q} come through, {share} of free air: the fan works against {lift}, near its end.",
@@ -92,6 +95,16 @@ def _work(path: PathReport, breathing: Breathing) -> Iterator[Margin]:
     )
 
 
+# A fan that works this near its stall, as a share of its free flow, has little left.
+_NEAR_STALL = 0.15
+
+
+def _stalls_at(path: PathReport) -> float:
+    """The greatest share of its free flow below which one of the running fans stalls."""
+    running = zip(path.chain.fans, path.flow.way.speeds, strict=True)
+    return max((stall_share(fan.spec) for fan, speed in running if speed > 0), default=0.0)
+
+
 def _stalled(path: PathReport, amounts: dict[str, Amount]) -> str:
     """Say that there is no sensible working point: what a usable flow would need, and what the fan has."""
     if path.airway.ends == "space" and path.point and -path.flow.head_pa > 0.5 * path.point.max_pa:
@@ -99,10 +112,13 @@ def _stalled(path: PathReport, amounts: dict[str, Amount]) -> str:
         return (
             f"The fan stalls: the space it is led to has no other way {end}, and the fan only {does} there ({{lift}})."
         )
-    usable = 0.3 * (path.point.free_m3_h if path.point else 0.0)
+    usable = (_stalls_at(path) + _NEAR_STALL) * (path.point.free_m3_h if path.point else 0.0)
     wanted = path.chain.loss_pa(usable / 3600) + max(0.0, -path.flow.head_pa)
     amounts["usable"], amounts["wanted"] = flow(usable), pascal(wanted)
-    return "The fan stalls: for {usable} the path would need {wanted}, the fan has at most {has} at {s}."
+    return (
+        "The fan stalls, at {share} of its free air where its kind needs {stall}: for {usable} the path would need "
+        "{wanted}, and the fan has at most {has} at {s}."
+    )
 
 
 def _passive(path: PathReport, breathing: Breathing) -> Margin:
@@ -147,7 +163,8 @@ def _drops(path: PathReport, amounts: dict[str, Amount]) -> Working:
     steps.append(Step(symbol="p", meaning="space against the other end", amount=pascal(-path.flow.head_pa)))
     for place, (fan, speed) in enumerate(zip(path.chain.fans, path.flow.way.speeds, strict=True)):
         lift = path.chain.fan_lift_pa(place, path.flow.flow_m3_s, speed)
-        steps.append(Step(symbol="fan", meaning=f"{fan.spec.name} at {100 * speed:.0f} %", amount=pascal(lift)))
+        how = f"at {100 * speed:.0f} %" if speed > 0 else "standing"
+        steps.append(Step(symbol="fan", meaning=f"{fan.spec.name} {how}", amount=pascal(lift)))
     steps.append(Step(symbol="Q", meaning="flow at which both agree", amount=amounts["q"]))
     if path.airway.measured:
         steps.append(
@@ -288,6 +305,8 @@ def _filter(path: PathReport, load: FilterLoad, breathing: Breathing) -> Margin:
         "t": Amount(value=load.contact_s or 0.0, unit="s", decimals=2),
         "life": Amount(value=100 * load.life_share, unit="%", decimals=0),
     }
+    if path.airway.way == "in":
+        return _dust_filter(path, load)
     slow = load.contact_s is not None and load.contact_s < CONTACT_POOR_S
     fast = load.face_m_s is not None and load.face_m_s > FACE_MOST_M_S
     verdict: Verdict = "good"
@@ -342,6 +361,101 @@ def _filter(path: PathReport, load: FilterLoad, breathing: Breathing) -> Margin:
             certainty="Contact ±10 %; how long carbon lasts depends on what it meets: only the ratio is given.",
         ),
     )
+
+
+def _dust_filter(path: PathReport, load: FilterLoad) -> Margin:
+    """A filter on air that is blown in keeps dust, pollen and insects out; what smells leaves elsewhere."""
+    part = next(item for item in path.airway.filters if item.id == load.part_id)
+    amounts = {"q": flow(load.flow_m3_h), "rated": flow(part.spec.rated_flow_m3_h), "dp": pascal(load.drop_pa)}
+    over = load.rated_share > _RATED_MOST * 1.001
+    words = (
+        "{q} are more than this filter is made for ({rated}): take a larger one or run slower."
+        if over
+        else "{q} of the {rated} it is made for. On air that comes in it keeps dust out; it holds no smell back."
+    )
+    steps = [
+        Step(symbol="Q", meaning="through it", amount=amounts["q"]),
+        Step(symbol="Q r", meaning="rated", amount=amounts["rated"]),
+        Step(symbol="Δp", meaning="as it is now", amount=amounts["dp"]),
+        Step(symbol="Δp", meaning="aged, at this flow", amount=pascal(load.aged_drop_pa)),
+    ]
+    return Margin(
+        id=f"air.filter.{load.part_id}",
+        station="air",
+        title=f"Filter, {path.airway.name}",
+        verdict="over" if over else "good",
+        mendable=over,
+        need=sentence("at most {rated}", **amounts),
+        there=sentence("{q}", **amounts),
+        why=sentence(words, **amounts),
+        parts=(load.part_id,),
+        working=Working(formula="Q ≤ Q r", steps=tuple(steps), source=AIR_SOURCE, certainty="As the sheet says."),
+    )
+
+
+def hood_margins(space: Space, breathing: Breathing) -> Iterator[Margin]:
+    """Judge lamps with an air-cooled hood: whether air is led through it, and what it takes along.
+
+    Parameters
+    ----------
+    breathing : its computed air
+
+    Returns
+    -------
+    iterator of Margin : one for each such lamp that is on
+    """
+    led = {part.fixture_id: way for way in space.airways for part in way.hoods}
+    for number, lamp in enumerate(space.fixtures, 1):
+        share = lamp.spec.hood_share
+        if share <= 0 or not lamp.enabled or lamp.dim <= 0:
+            continue
+        power, way = fixture_load(lamp), led.get(lamp.id)
+        moved = breathing.lit.air.running.way(way.id) if way else None
+        cools = moved is not None and moved.airway.way == "out" and moved.flow_m3_h > _HOOD_LEAST_M3_H
+        amounts = {
+            "w": Amount(value=power, unit="power"),
+            "taken": Amount(value=power * share, unit="power"),
+            "q": flow(moved.flow_m3_h if moved else 0.0),
+        }
+        words = "{q} are drawn through its hood and take up to {taken} of its {w} along."
+        if not cools:
+            why = "No way of air leads through its hood" if way is None else "Hardly any air is drawn through its hood"
+            if way is not None and way.way == "in":
+                why = "The air that is blown in through its hood brings its heat along"
+            words = f"{why}: all {{w}} stay in the space as heat, where {{taken}} could leave."
+        yield Margin(
+            id=f"air.hood.{lamp.id}",
+            station="air",
+            title=f"Hood of lamp {number}",
+            verdict="good" if cools else "tight",
+            mendable=way is None,
+            need=sentence("air drawn through it"),
+            there=sentence("{q}" if cools else "no cooling", **amounts),
+            why=sentence(words, **amounts),
+            parts=(lamp.id,),
+            working=Working(
+                formula="q = min(share · P, ρ c Q · 30 K)",
+                steps=(
+                    Step(symbol="P", meaning="drawn by the lamp", amount=amounts["w"]),
+                    Step(
+                        symbol="share",
+                        meaning="that its hood gives off",
+                        amount=Amount(value=100 * share, unit="%", decimals=0),
+                    ),
+                    Step(symbol="Q", meaning="through the hood", amount=amounts["q"]),
+                    Step(
+                        symbol="q",
+                        meaning="leaves through all hoods here",
+                        amount=Amount(value=breathing.lit.hood_w, unit="power"),
+                    ),
+                ),
+                source="Conservation of heat; the share is the lamp's data sheet's",
+                certainty="±20 %: the share is measured at one flow.",
+            ),
+        )
+
+
+_HOOD_LEAST_M3_H = 5.0
 
 
 def _duct_speed(path: PathReport) -> Iterator[Margin]:

@@ -66,15 +66,14 @@ def path_reports(plan: Plan, space: Space, breathing: Breathing) -> tuple[PathRe
     found = []
     filtered = any(way.filters for way in space.airways)
     aged = ventilation(plan, space, Moment(loading=AGED)) if filtered else breathing.lit.air.running
-    net = network(plan, space, Moment(lit=True, rise_k=0.0)) if space.airways else None
+    net = network(plan, space, Moment(lit=True)) if space.airways else None
     for airway in space.airways:
         flow, night = breathing.lit.air.running.way(airway.id), breathing.dark.air.running.way(airway.id)
         later = aged.way(airway.id)
         if flow is None or net is None:
             continue
         chain, moving = flow.way.chain, max(flow.flow_m3_s, 0.0)
-        speeds = [speed for speed in flow.way.speeds if speed > 0]
-        point = operating_point(net, space.id, airway.id, max(speeds)) if speeds else None
+        point = operating_point(net, space.id, airway.id) if any(flow.way.speeds) else None
         found.append(
             PathReport(
                 airway=airway,

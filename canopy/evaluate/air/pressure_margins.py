@@ -7,19 +7,21 @@ from collections.abc import Iterator
 from canopy.air import is_open
 from canopy.air.walls import BARELY_PA, DAMAGE_PA, GOOD_PA, VISIBLE_PA, wall_sag
 from canopy.evaluate.air.amounts import AIR_SOURCE, air_speed, flow, pascal
-from canopy.evaluate.air.breathing import Breathing
+from canopy.evaluate.air.breathing import Breathing, filtered
 from canopy.evaluate.air.noise import noise_of
 from canopy.margin import Amount, Margin, Step, Verdict, Working, judge_most, sentence
-from canopy.plan.document import Space
+from canopy.air.network import neighbours
+from canopy.plan.document import Plan, Space
 
 FACE_GOOD_SPEED_M_S, FACE_MOST_SPEED_M_S = 1.5, 2.5
 
 
-def pressure_margins(space: Space, breathing: Breathing) -> list[Margin]:
+def pressure_margins(plan: Plan, space: Space, breathing: Breathing) -> list[Margin]:
     """Judge what a space's ways of air bring about together.
 
     Parameters
     ----------
+    plan : the plan, for the spaces it is joined to
     breathing : its computed air
 
     Returns
@@ -30,7 +32,7 @@ def pressure_margins(space: Space, breathing: Breathing) -> list[Margin]:
     if space.airways and not is_open(space):
         found += _intake(space, breathing)
         found += _pressure(space, breathing)
-    found += _loop(space, breathing)
+    found += _loop(plan, space, breathing)
     found += _noise(space)
     return found
 
@@ -59,8 +61,8 @@ def _intake(space: Space, breathing: Breathing) -> Iterator[Margin]:
     }
     words = {
         "good": "{q} come in at {v}, calmly.",
-        "tight": "{q} come in at {v}: it whistles a little and draws dust. Open another intake.",
-        "short": "{q} come in at {v}: too fast for the {area} that are open. Open or cut more, up to {need}.",
+        "tight": "{q} come in at {v}: fast enough to draw dust. Open another intake.",
+        "short": "{q} come in at {v}: it whistles through the {area} that are open. Open or cut more, up to {need}.",
     }
     why = (
         words[verdict]
@@ -78,7 +80,7 @@ def _intake(space: Space, breathing: Breathing) -> Iterator[Margin]:
         why=sentence(why, **amounts),
         parts=tuple(hole.opening_id for hole in holes),
         working=Working(
-            formula="v = Q/A on the gross area; good below 1.5 m/s, dust and whistling above 2.5 m/s",
+            formula="v = Q/A on the gross area; good below 1.5 m/s, dust from there on, whistling from 2.5 m/s",
             steps=(
                 Step(
                     symbol="Q",
@@ -98,13 +100,23 @@ def _intake(space: Space, breathing: Breathing) -> Iterator[Margin]:
 def _pressure(space: Space, breathing: Breathing) -> Iterator[Margin]:
     running = breathing.lit.air.running
     p = running.pressure_pa
-    odour = any(way.airway.filters for way in running.ways)
+    odour = filtered(space)
     soft = space.kind == "tent"
-    amounts = {"p": pascal(p), "leak": flow(running.unfiltered_m3_h)}
+    seams = 3600 * sum(max(0.0, -hole.flow_m3_s) for hole in running.holes if not hole.opening_id)
+    amounts = {"p": pascal(p), "leak": flow(running.unfiltered_m3_h), "seams": flow(seams)}
     verdict, words = _pressure_verdict(p, odour=odour, soft=soft, leak=running.unfiltered_m3_h)
+    if verdict == "tight" and p > GOOD_PA:
+        cause, more = _why_barely(breathing)
+        words, amounts = f"{words} {cause}", amounts | more
+    if p <= _ABOVE_PA and seams > _SEEPS_M3_H:
+        words += (
+            " Up high {seams} of warm air leave through the seams"
+            + (", past the filter: seal them there." if odour else ".")
+        )
     steps = [
         Step(symbol="p", meaning="inside, against the room", amount=amounts["p"]),
-        Step(symbol="Q", meaning="leaves past the filter", amount=amounts["leak"]),
+        Step(symbol="Q", meaning="leaves past the filter" if odour else "leaves unled", amount=amounts["leak"]),
+        Step(symbol="Q seams", meaning="of it through seams, warm air up high", amount=amounts["seams"]),
     ]
     if soft:
         sag = wall_sag(p, max(space.size.width_m, space.size.depth_m), space.size.height_m)
@@ -117,7 +129,7 @@ def _pressure(space: Space, breathing: Breathing) -> Iterator[Margin]:
         station="air",
         title="Pressure inside",
         verdict=verdict,
-        mendable=verdict in ("short", "over"),
+        mendable=verdict in ("short", "over") or (verdict == "tight" and p > GOOD_PA),
         need=sentence("a little below the room" if odour else "near the room's"),
         there=sentence("{p}", **amounts),
         why=sentence(words, **amounts),
@@ -132,8 +144,32 @@ def _pressure(space: Space, breathing: Breathing) -> Iterator[Margin]:
     )
 
 
+# Above the room's pressure from here on; seams that lose less than this are not worth a word [m³/h].
+_ABOVE_PA, _SEEPS_M3_H = 0.05, 0.5
+_WIDE = 1.5
+
+
+def _why_barely(breathing: Breathing) -> tuple[str, dict[str, Amount]]:
+    """Why the pressure is hardly below the room's: openings wider than they need be, or a fan that draws little."""
+    running = breathing.lit.air.running
+    drawn = running.fan_out_m3_h - running.fan_in_m3_h
+    area = sum(hole.gross_m2 for hole in running.holes if hole.opening_id)
+    wanted = drawn / 3600 / FACE_GOOD_SPEED_M_S
+    amounts = {
+        "area": Amount(value=1e4 * area, unit="cm²", decimals=0),
+        "wanted": Amount(value=1e4 * wanted, unit="cm²", decimals=0),
+        "times": Amount(value=area / max(wanted, 1e-9), unit="", decimals=1),
+        "drawn": flow(drawn),
+    }
+    if drawn <= 0:
+        return "What is blown in is as much as what is drawn out: slow the intake.", {}
+    if area > _WIDE * wanted:
+        return "The openings, {area}, are {times} times what {drawn} need, {wanted}: shut or shrink one.", amounts
+    return "{drawn} are little against these leaks and openings: run the fan faster, or seal the seams.", amounts
+
+
 def _pressure_verdict(p: float, *, odour: bool, soft: bool, leak: float) -> tuple[Verdict, str]:
-    if p > 0.05:
+    if p > _ABOVE_PA:
         if odour and leak > 0.5:
             return (
                 "short",
@@ -154,7 +190,7 @@ def _pressure_verdict(p: float, *, odour: bool, soft: bool, leak: float) -> tupl
     return "good", "At {p} inside odour is held and the walls are drawn in a little." if odour else "{p} inside: calm."
 
 
-def _loop(space: Space, breathing: Breathing) -> Iterator[Margin]:
+def _loop(plan: Plan, space: Space, breathing: Breathing) -> Iterator[Margin]:
     """A closed loop: whether it carries the water away, and whether the purge brings CO2."""
     air, needs = breathing.lit.air, breathing.needs
     if needs.vapour_kg_s <= 0 or (air.looped_m3_h < 1 and all(way.ends != "space" for way in space.airways)):
@@ -180,12 +216,13 @@ def _loop(space: Space, breathing: Breathing) -> Iterator[Margin]:
             "The loop moves {there}; the leaves' water asks for {need}. The loop, not the dehumidifier, is the "
             "bottleneck."
         )
+    words += _beside_the_loop(plan, space, breathing, amounts)
     yield Margin(
         id="air.loop",
         station="air",
         title="Loop",
         verdict=verdict,
-        need=sentence("at least {need}", **amounts),
+        need=sentence("at least {need}" if need is not None else "drier air coming back", **amounts),
         there=sentence("{there}", **amounts),
         why=sentence(words, **amounts),
         working=Working(
@@ -224,9 +261,8 @@ def _loop(space: Space, breathing: Breathing) -> Iterator[Margin]:
             why=sentence(
                 "{fresh} of room air come in as a mean: the leaves' CO₂ is made up."
                 if enough
-                else "Only {fresh} of room air come in as a mean; the leaves use up the CO₂ of {purge}. Purge "
-                "longer or more "
-                "often, or feed CO₂ with its own cautions.",
+                else "Only {fresh} of room air come in as a mean while the lamps are on; the leaves use up the CO₂ of "
+                "{purge}. " + _purged(space) + "purge longer or more often, or feed CO₂ with its own cautions.",
                 **amounts,
             ),
             working=Working(
@@ -239,6 +275,40 @@ def _loop(space: Space, breathing: Breathing) -> Iterator[Margin]:
                 certainty="±25 %.",
             ),
         )
+
+
+def _beside_the_loop(plan: Plan, space: Space, breathing: Breathing, amounts: dict[str, Amount]) -> str:
+    """What a loop's figures leave out: openings that stand open beside it, devices at its other end."""
+    words = ""
+    running = breathing.lit.air.running
+    seeps = 3600 * sum(max(0.0, hole.flow_m3_s) for hole in running.holes if hole.opening_id)
+    if seeps > _SEEPS_M3_H:
+        amounts["seeps"] = flow(seeps)
+        words += " It is not closed: {seeps} of room air come in by openings beside it."
+    typed = {way.space_id for way in space.airways if way.away is not None}
+    damp = [
+        f"{device.spec.name}, {other.name}"
+        for other in neighbours(plan, space)[1:]
+        if other.id not in typed
+        for device in other.devices
+        if device.spec.kind in ("humidifier", "dehumidifier")
+    ]
+    if damp:
+        words += f" What {' and '.join(damp)} does to that air is not counted yet: type the air it keeps at Ways of air."
+    return words
+
+
+def _purged(space: Space) -> str:
+    """Say where the purge runs only in the dark."""
+    lit = space.lit
+    by_night = any(
+        way.ends != "space"
+        and way.fans
+        and way.duty(lit, while_lit=True) <= 0
+        and way.duty(lit, while_lit=False) > 0
+        for way in space.airways
+    )
+    return "The purge runs with the lamps off, when leaves take up none: in the light " if by_night else "To mend it, "
 
 
 def _noise(space: Space) -> Iterator[Margin]:

@@ -98,6 +98,9 @@ def nearest_leaves(
     share, on_plant = weights(space, here.day), {light.plant.id: light for light in lighting.plants}
     crowns = crowns_of(here)
     middles, radii = np.array([crown.middle for crown in crowns]), np.array([crown.radius_m for crown in crowns])
+    cooled = {
+        part.fixture_id for way in space.airways if way.way == "out" and any(way.speeds(lit=True)) for part in way.hoods
+    }
     for number, lamp in enumerate(space.fixtures):
         if not lamp.enabled or lamp.dim <= 0:
             continue
@@ -117,12 +120,14 @@ def nearest_leaves(
             fixture=lamp,
             plant=plant,
             distance_m=gap,
-            on=_on_leaf(lamp, leaf[None], facing[None], falls, direct, air),
+            on=_on_leaf(lamp, leaf[None], facing[None], falls, direct, air, cooled=lamp.id in cooled),
             air=replace(air, air_speed_m_s=speeds.get(plant.id, air.air_speed_m_s)),
         )
 
 
-def _on_leaf(lamp: Fixture, leaf: Array, facing: Array, falls: float, direct: float, air: Surroundings) -> Irradiated:
+def _on_leaf(
+    lamp: Fixture, leaf: Array, facing: Array, falls: float, direct: float, air: Surroundings, *, cooled: bool
+) -> Irradiated:
     kind = lamp.spec.technology
     ratio, absorbed = _INFRARED[kind]
     # A lamp that is there for its heat has no photons to go by: all its power counts, spread over half a sphere.
@@ -133,7 +138,7 @@ def _on_leaf(lamp: Fixture, leaf: Array, facing: Array, falls: float, direct: fl
         spread = 2 * np.pi * max(float(np.linalg.norm(leaf[0] - plate.centre)), 0.03) ** 2
         infrared = 0.7 * power / spread
     emitter = emitter_of(lamp)
-    warmed = power * _WARMS_BODY[kind] * (1 - lamp.spec.hood_share)
+    warmed = power * _WARMS_BODY[kind] * (1 - (lamp.spec.hood_share if cooled else 0.0))
     rise = min(warmed / (2 * emitter.plate.area_m2 * _FROM_BODY_W_M2K), _HOTTEST_RISE_K) if emitter.body else 0.0
     seen = float(polygon_factors(leaf, facing, emitter.plate.outline).sum())
     base = air.temperature_c + _KELVIN

@@ -223,6 +223,7 @@ class AirPartForm(PartForm):
         "bend": ("make", "angle_deg", "diameter_m"),
         "adapter": ("make", "from_m", "to_m"),
         "fitting": ("class_id",),
+        "hood": ("diameter_m",),
         "port": ("opening_id",),
     }
     _SHELVES = {
@@ -296,14 +297,34 @@ def opening_choices(space: Space, system: str = "metric") -> Choices:
     ]
 
 
+def hood_choices(space: Space) -> Choices:
+    """Lamps with a hood that no way of air leads through yet."""
+    led = {part.fixture_id for way in space.airways for part in way.hoods}
+    return [
+        (f"hood:{lamp.id}", f"Hood of lamp {number}, {lamp.spec.name}")
+        for number, lamp in enumerate(space.fixtures, 1)
+        if lamp.spec.hood_share > 0 and lamp.id not in led
+    ]
+
+
 class AddAirPartForm(PartForm):
     """A part from the library for a way of air."""
 
     what = forms.ChoiceField(label="part")
 
-    def __init__(self, record: Mapping[str, Any], data: Any = None, *, can_pass: bool = False, **more: Any) -> None:
+    def __init__(
+        self,
+        record: Mapping[str, Any],
+        data: Any = None,
+        *,
+        can_pass: bool = False,
+        hoods: Choices | None = None,
+        **more: Any,
+    ) -> None:
         super().__init__(record, data, **more)
         choices = part_choices(more.get("system", "metric"))
         if can_pass:
             choices = [("Through the wall", [("port:", "Port, one of the openings")]), *choices]
+        if hoods:
+            choices.append(("Lamps' hoods", hoods))
         offer(self, what=choices)

@@ -6,8 +6,7 @@ from collections.abc import Mapping
 from typing import Any
 
 from canopy.air.noise import together_db
-from canopy.air.operating import fan_curves, operating_points, system_curve
-from canopy.design.air.building import at_speed
+from canopy.air.operating import at_speed, fan_curves, operating_points, system_curve
 from canopy.evaluate import SpaceReport
 from canopy.evaluate.air.amounts import is_enough
 from canopy.evaluate.air.noise import noise_of
@@ -88,7 +87,13 @@ def _way(where: Where, report: SpaceReport, airway: Airway, letter: str, bad: Ma
         "path": path,
         "parts": [_part(where, airway, n, part, path, bad) for n, part in enumerate(record["parts"])],
         "add_form": bad.get(f"add/{airway.id}")
-        or air_forms.AddAirPartForm({}, system=where.system, prefix=f"add-{airway.id}", can_pass=can_pass),
+        or air_forms.AddAirPartForm(
+            {},
+            system=where.system,
+            prefix=f"add-{airway.id}",
+            can_pass=can_pass,
+            hoods=air_forms.hood_choices(where.space),
+        ),
         "fan_form": own("fan", own_air_forms.OwnFanForm),
         "filter_form": own("filter", own_air_forms.OwnFilterForm),
         "fitting_form": own("fitting", own_air_forms.OwnFittingForm),

@@ -7,7 +7,7 @@ from typing import Any
 from django.http import Http404, HttpRequest, HttpResponse
 from django.views.decorators.http import require_POST
 
-from canopy.design.air.building import at_speed
+from canopy.air.operating import at_speed
 from canopy.design.air.parts import fresh_part, with_own, with_part
 from canopy.design.air.presets import preset
 from canopy.design.change import changes_between, listed_changes
@@ -130,7 +130,14 @@ def act_on_air_part(request: HttpRequest, where: Where, airway_id: str, part_id:
 def add_air_part(request: HttpRequest, where: Where, airway_id: str) -> HttpResponse:
     """Put a part of the library into a way of air."""
     airway = _airway(where, airway_id)
-    form = air_forms.AddAirPartForm({}, request.POST, system=where.system, prefix=f"add-{airway_id}", can_pass=True)
+    form = air_forms.AddAirPartForm(
+        {},
+        request.POST,
+        system=where.system,
+        prefix=f"add-{airway_id}",
+        can_pass=True,
+        hoods=air_forms.hood_choices(where.space),
+    )
 
     def act() -> Where:
         kind, _, key = form.cleaned_data["what"].partition(":")

@@ -12,6 +12,7 @@ from canopy.library import lamp_spectra, light_sources
 from canopy.plan import Fixture
 from canopy.quantities import (
     ANGLE,
+    DIAMETER,
     DURATION,
     LENGTH,
     PERCENT,
@@ -130,6 +131,8 @@ class OwnLampForm(PartForm):
     width_m = QuantityField(LENGTH, 0.005, 10, label="width of light")
     beam_angle_deg = QuantityField(ANGLE, 4, 170, optional=True, label="beam angle")
     min_distance_m = QuantityField(LENGTH, 0, 2, optional=True, label="keep away")
+    hood_share = QuantityField(PERCENT, 0, 0.9, per=100, optional=True, label="air-cooled hood takes up")
+    hood_m = QuantityField(DIAMETER, 0.05, 0.4, optional=True, label="its spigots")
 
     def __init__(self, record: Mapping[str, Any], data: Any = None, **more: Any) -> None:
         super().__init__(record, data, **more)
@@ -167,7 +170,8 @@ class OwnLampForm(PartForm):
             "emission": "beam" if beam and abs(beam - 120) > 0.5 else "lambertian",
             "beam_angle_deg": beam or 120,
         }
-        return out if got["min_distance_m"] is None else {**out, "min_distance_m": got["min_distance_m"]}
+        more = ("min_distance_m", "hood_share", "hood_m")
+        return out | {key: got[key] for key in more if got[key] is not None}
 
 
 class PoseForm(forms.Form):

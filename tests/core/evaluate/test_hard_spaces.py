@@ -9,7 +9,7 @@ from hypothesis import HealthCheck, given, settings
 from canopy.climate import Stand, Surroundings, gas_exchange
 from canopy.errors import EvaluationError, PlanError, QuantityError
 from canopy.evaluate import evaluate, evaluate_space
-from canopy.evaluate.air.breathing import HOTTEST_C
+from canopy.evaluate.air.steady import HOTTEST_C
 from canopy.evaluate.kept import forget, report_of
 from canopy.library import fixtures
 from canopy.margin import ORDER

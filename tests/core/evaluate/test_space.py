@@ -10,7 +10,7 @@ from canopy.design.start.space import begin_space
 from canopy.evaluate import evaluate, evaluate_space
 from canopy.library import SHELVES
 from canopy.margin import Amount, judge_least, judge_most, judge_window, sentence, worst
-from canopy.plan import Plan
+from canopy.plan import Plan, load
 from canopy.plan.changes import Change
 from canopy.plan.edit import add_space, apply, lamp_hours
 from tests.conftest import DEMO, ROOT, mending, moving
@@ -181,11 +181,18 @@ def test_the_command_line_gives_light_at_points(capsys, tmp_path):
 def test_the_command_line_gives_every_speed_step_of_a_way(capsys):
     assert main(["air", str(DEMO), "--space", "berry-tent"]) == 0
     head, slow, full = capsys.readouterr().out.splitlines()
-    assert head == "way,speed,flow_m3_h,fan_pa,path_pa,space_pa,power_w,stalls"
+    assert head == "way,speed,flow_m3_h,fan_pa,path_pa,space_pa,power_w,stalls,head_pa"
     assert (slow.split(",")[1], full.split(",")[0]) == ("0.7", "exhaust")
     flow, fan, path, inside = (float(figure) for figure in full.split(",")[2:6])
+    head = float(full.split(",")[-1])
     assert flow > float(slow.split(",")[2])
-    assert fan == pytest.approx(path - inside, abs=2e-3)
+    assert fan == pytest.approx(path - head, abs=2e-3)
+    # The port lies above mid-height: the warmth that the space allows helps by its stack.
+    assert 0.02 < head - inside < 0.3
+    # The page and the command line go by the same warmth.
+    plan = load(DEMO)
+    shown = evaluate_space(plan, plan.space("berry-tent"), with_map=False).paths[0]
+    assert flow == pytest.approx(shown.flow_m3_h, abs=1e-3)
     assert main(["air", str(DEMO), "--space", "attic"]) == 1
 
 

@@ -7,7 +7,6 @@ import pytest
 from canopy.design.light.hanging import line_up
 from canopy.design.light.proposal import missed, windows
 from canopy.evaluate import evaluate_space
-from canopy.evaluate.air.breathing import inside_heat_w
 from canopy.library import fixtures
 from canopy.plan.changes import Change
 from canopy.plan.edit import apply
@@ -72,29 +71,6 @@ def test_the_first_plug_carries_the_whole_chain(small_plan, limit_w, verdict):
 def test_lamps_on_plugs_of_their_own_have_no_chain(small_plan):
     margins = evaluate_space(small_plan, small_plan.spaces[0], with_map=False).margins
     assert not any(margin.id.startswith("power.chain") for margin in margins)
-
-
-@pytest.mark.parametrize("share", [0.0, 0.45, 0.9])
-def test_a_hood_takes_its_share_of_the_heat_out(small_plan, share):
-    space = small_plan.spaces[0]
-    lamps = tuple(
-        lamp.model_copy(update={"spec": lamp.spec.model_copy(update={"hood_share": share})}) for lamp in space.fixtures
-    )
-    hooded = space.model_copy(update={"fixtures": lamps})
-    assert inside_heat_w(hooded, (), lit=True) == pytest.approx((1 - share) * inside_heat_w(space, (), lit=True))
-    assert inside_heat_w(hooded, (), lit=False) == 0
-
-
-def test_a_hood_needs_less_air_and_no_less_power(small_plan):
-    def figures(share):
-        spec = BAR.model_copy(update={"power_w": 300.0, "hood_share": share})
-        plan = _with(small_plan, _line(small_plan, spec=spec))
-        report = evaluate_space(plan, plan.spaces[0], with_map=False)
-        return report.breathing.day.temperature_c, report.margin("power.outlet").there.say()
-
-    bare, hooded = figures(0.0), figures(0.8)
-    assert hooded[0] < bare[0] - 1
-    assert hooded[1] == bare[1]
 
 
 def test_missing_is_nothing_inside_and_counts_from_the_nearer_end(small_plan):

@@ -6,7 +6,7 @@ from canopy.air import breath, governing
 from canopy.air.stirring import whole_air_m_s
 from canopy.climate import Stand
 from canopy.evaluate import evaluate_space
-from canopy.evaluate.air.breathing import inside_heat_w
+from canopy.evaluate.air.steady import inside_heat_w
 from canopy.plan import Air, Airway, Ambient, FanPart, Measured, Opening, Site, Stirrer, Surface
 from canopy.power import appliance_loads
 from canopy.psychrometrics import humidity_ratio
