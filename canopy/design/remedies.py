@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 
+from canopy.design.air.clear import mend_hood, mend_place, mend_short_circuit, mend_stir_place
 from canopy.design.air.mend import (
     mend_filter,
     mend_fit,
@@ -148,5 +149,9 @@ _FINDERS: dict[str, Finder] = {
     "air.pressure": mend_intake,
     "air.filter": mend_filter,
     "air.stir": mend_stir,
+    "air.place": mend_place,
+    "air.place-stir": mend_stir_place,
+    "air.hood": mend_hood,
+    "air.short-circuit": mend_short_circuit,
     "air.noise": mend_noise,
 }

@@ -10,6 +10,7 @@ from canopy.evaluate.air.breathing import Breathing, breathing
 from canopy.evaluate.air.margins import air_margins
 from canopy.evaluate.air.path_margins import path_margins
 from canopy.evaluate.air.paths import PathReport, path_reports
+from canopy.evaluate.air.places import place_margins
 from canopy.evaluate.air.pressure_margins import pressure_margins
 from canopy.evaluate.air.stir_margins import stir_margins, stirred
 from canopy.evaluate.climate.notes import climate_notes
@@ -147,6 +148,7 @@ def evaluate_standing(
         + path_margins(space, air, paths)
         + pressure_margins(plan, space, air)
         + stir_margins(here)
+        + list(place_margins(here))
         + _warmth(here, light, air)
         + climate_notes(here, air)
         + power_margins(plan, space, run, load)

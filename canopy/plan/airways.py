@@ -312,6 +312,27 @@ def usual_away(airway: Airway) -> Ambient:
 _SHORT_M = {"bend": 0.12, "adapter": 0.07, "hood": 0.35, "port": 0.0}
 
 
+def part_width_m(part: AirPart) -> float:
+    """Give how wide a part of a way of air is over all.
+
+    Returns
+    -------
+    float : outer diameter [m]; housings wider than their spigots by their kind, filters by their bed
+    """
+    if isinstance(part, FanPart):
+        return part.spec.diameter_m * (1.55 if part.spec.kind == "inline" else 1.1)
+    if isinstance(part, FilterPart):
+        spec = part.spec
+        return (spec.bed_inner_m or spec.diameter_m) + 2 * (spec.bed_thickness_m or 0.25 * spec.diameter_m)
+    if isinstance(part, FittingPart):
+        return part.spec.diameter_m * (1.5 if part.spec.sort == "muffler" else 1.0)
+    if isinstance(part, AdapterPart):
+        return max(part.from_m, part.to_m)
+    if isinstance(part, HoodPart):
+        return 2 * part.diameter_m
+    return part.diameter_m if isinstance(part, DuctPart | BendPart) else 0.0
+
+
 def part_length_m(part: AirPart) -> float:
     """Give how long a part of a way of air is.
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from itertools import combinations
 
@@ -186,13 +186,14 @@ def cut_into(space: Space) -> Iterator[tuple[Opening, Opening]]:
     yield from ((a, b) for a, b in combinations(space.openings, 2) if holes_overlap(a, b))
 
 
-def free_place(space: Space, hole: Opening) -> Opening | None:
+def free_place(space: Space, hole: Opening, blocked: Callable[[Opening], bool] | None = None) -> Opening | None:
     """Find the nearest place on its face where an opening is cut into no other.
 
     Parameters
     ----------
     space : with its openings, the one itself among them or not
     hole : as it is
+    blocked : says of the opening in another place whether something else is in its way there
 
     Returns
     -------
@@ -211,6 +212,8 @@ def free_place(space: Space, hole: Opening) -> Opening | None:
     ]
     for u, v in sorted(spots, key=lambda spot: (spot[0] - hole.u_m) ** 2 + (spot[1] - hole.v_m) ** 2):
         moved = hole.model_copy(update={"u_m": round(u, 4), "v_m": round(v, 4)})
-        if not any(holes_overlap(moved, other) for other in others):
+        if any(holes_overlap(moved, other) for other in others):
+            continue
+        if blocked is None or not blocked(moved):
             return moved
     return None

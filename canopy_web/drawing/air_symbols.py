@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from canopy.plan.airways import AirPart
+from canopy.plan.airways import AirPart, part_width_m
 
 # Outside a run is folded: what a part takes there [px].
 LENGTHS = {"fan": 22.0, "filter": 30.0, "duct": 26.0, "bend": 9.0, "adapter": 10.0, "fitting": 11.0, "hood": 30.0, "port": 0.0}
@@ -44,22 +44,9 @@ def part_name(part: AirPart) -> str:
 
 def half_px(part: AirPart, scale: float, least: float, most: float | None = None) -> float:
     """Half of how wide a part is [px]."""
-    if part.kind == "fan":
-        wide = part.spec.diameter_m * (1.55 if part.spec.kind == "inline" else 1.1)
-    elif part.kind == "filter":
-        spec = part.spec
-        wide = (spec.bed_inner_m or spec.diameter_m) + 2 * (spec.bed_thickness_m or 0.25 * spec.diameter_m)
-    elif part.kind == "fitting":
-        wide = part.spec.diameter_m * (1.5 if part.spec.sort == "muffler" else 1.0)
-    elif part.kind == "adapter":
-        wide = max(part.from_m, part.to_m)
-    elif part.kind == "port":
+    if part.kind == "port":
         return least
-    elif part.kind == "hood":
-        wide = 2 * part.diameter_m
-    else:
-        wide = part.diameter_m
-    half = max(wide * scale / 2, least)
+    half = max(part_width_m(part) * scale / 2, least)
     return half if most is None else min(half, most)
 
 

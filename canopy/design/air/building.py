@@ -9,6 +9,7 @@ from collections.abc import Callable, Iterable
 from canopy.air import ventilation
 from canopy.air.chain import same_size
 from canopy.air.fan_curve import steps_of
+from canopy.air.losses import area_m2
 from canopy.air.network import Moment
 from canopy.air.operating import at_speed
 from canopy.design.air.openings import INTAKE_M_S, open_area_m2
@@ -21,8 +22,8 @@ from canopy.plan.document import Plan, Space
 from canopy.plan.edit import fresh_id
 from canopy.season import Standing
 
-# A fan that gives so many times what is asked at its slowest step is the wrong one.
-_AMPLE = 2.0
+# A fan that gives so many times what is asked at its slowest step is the wrong one; so is one whose duct hisses.
+_AMPLE, CALM_M_S = 2.0, 5.0
 
 
 def duct_part(part_id: str, diameter_m: float, length_m: float, class_id: str = "flex-alu") -> DuctPart:
@@ -180,11 +181,34 @@ def smallest_fan(
         if speed is None:
             continue
         set_to = at_speed(space, airway, speed)
-        if speed < 1 and ventilation(plan, set_to, Moment(lit=lit)).fan_out_m3_h <= _AMPLE * need_m3_h:
+        air = ventilation(plan, set_to, Moment(lit=lit))
+        moved = max(air.fan_out_m3_h, air.fan_in_m3_h)
+        calm = not led or moved / 3600 <= CALM_M_S * area_m2(spec.diameter_m)
+        if speed < 1 and moved <= _AMPLE * need_m3_h and calm:
             return set_to, airway, speed
         if second is None or (second[2] == 1 and speed < 1):
             second = (set_to, airway, speed)
     return second
+
+
+def settled(plan: Plan, space: Space, airway_id: str, need_m3_h: float) -> Space:
+    """Widen the intake for what a fan draws, and run the fan no faster than that then asks for.
+
+    Parameters
+    ----------
+    plan : the plan, for joined spaces
+    space : the space; its last opening is the intake
+    airway_id : the way with the fan
+    need_m3_h : flow wanted altogether [m³/h]
+
+    Returns
+    -------
+    Space : with both set
+    """
+    calm = calmed(plan, space)
+    airway = next(way for way in calm.airways if way.id == airway_id)
+    speed = slowest_step(plan, calm, airway, need_m3_h)
+    return calm if speed is None else at_speed(calm, airway, speed)
 
 
 def sized(
@@ -253,7 +277,9 @@ def calmed(plan: Plan, space: Space) -> Space:
     return space
 
 
-def slowest_step(plan: Plan, space: Space, airway: Airway, need_m3_h: float, *, lit: bool = True) -> float | None:
+def slowest_step(
+    plan: Plan, space: Space, airway: Airway, need_m3_h: float, *, lit: bool = True, loading: float | None = None
+) -> float | None:
     """Find the slowest step of a way's fan at which a space gets a flow.
 
     Parameters
@@ -262,16 +288,17 @@ def slowest_step(plan: Plan, space: Space, airway: Airway, need_m3_h: float, *, 
     airway : one of its ways
     need_m3_h : flow wanted altogether [m³/h]
     lit : lamps on
+    loading : least resistance of filters against new, to look ahead; as they are when None
 
     Returns
     -------
     float : the speed; None when full speed does not give it
     """
-    steps = steps_of(airway.fans[0].spec) if airway.fans else ()
+    steps = steps_of(airway.lead.spec) if airway.lead else ()
     duty = airway.duty(space.lit, while_lit=lit)
 
     def gives(speed: float) -> bool:
-        air = ventilation(plan, space, Moment(lit=lit, speeds={airway.id: speed}))
+        air = ventilation(plan, space, Moment(lit=lit, speeds={airway.id: speed}, loading=loading))
         return max(air.fan_in_m3_h, air.fan_out_m3_h) * duty >= need_m3_h
 
     if not steps or not gives(steps[-1]):

@@ -6,24 +6,26 @@ from __future__ import annotations
 
 from canopy.air import ventilation
 from canopy.air.fan_curve import steps_of
-from canopy.air.filter_bed import FACE_MOST_M_S, filter_load
+from canopy.air.filter_bed import AGED, FACE_MOST_M_S, filter_load
 from canopy.air.network import Moment
 from canopy.air.operating import at_speed, main_way
 from canopy.design.air.building import (
     at_diameter,
-    calmed,
     exhaust_parts,
     filter_for,
     refitted,
+    settled,
     sized,
     slowest_step,
     smallest_fan,
 )
+from canopy.design.air.clear import mend_barely
 from canopy.design.air.openings import INTAKE_M_S, intake_opening, open_area_m2, with_port
 from canopy.design.air.stirring import suggest_stirrer
 from canopy.design.change import Remedy, changes_between
 from canopy.equipment import FanSpec
-from canopy.evaluate.air.amounts import SPARE
+from canopy.evaluate.air.amounts import SPARE, spare_of
+from canopy.evaluate.air.breathing import filtered
 from canopy.evaluate.air.noise import noise_of
 from canopy.evaluate.space import SpaceReport
 from canopy.margin import Amount, Margin, sentence
@@ -53,14 +55,14 @@ def mend_flow(report: SpaceReport, margin: Margin) -> Remedy | None:
     -------
     Remedy : another speed; else another fan with what must go with it; None where no flow would do
     """
-    need, space, plan = report.breathing.governing.flow_m3_h, report.space, report.plan
+    need, space = report.breathing.governing.flow_m3_h, report.space
     if need is None or need <= 0:
         return None
     wanted = SPARE * _OVER_EDGE * need
     way = main_way(space.airways)
     if way is None:
         return _first_fan(report, wanted)
-    speed = slowest_step(plan, space, way, wanted)
+    speed = _enough(report, space, way, need)
     now = way.lead.speed if way.lead else 0.0
     if speed is not None and abs(speed - now) > 1e-9:
         verb = "Slow the fan" if speed < now else "Speed the fan up"
@@ -69,11 +71,18 @@ def mend_flow(report: SpaceReport, margin: Margin) -> Remedy | None:
         return None
     opened = _more_intake(report, space, wanted)
     if opened is not None:
-        speed = slowest_step(plan, opened, way, wanted)
+        speed = _enough(report, opened, way, need)
         if speed is not None:
             words = sentence("Open {a} more intake and run the fan at {s}", a=_opened(space, opened), s=_percent(speed))
             return _set(report, at_speed(opened, way, speed), words)
     return _other_fan(report, way, wanted)
+
+
+def _enough(report: SpaceReport, space: Space, way: Airway, need: float) -> float | None:
+    """The slowest step that gives what is asked: a fifth more, or all of it still with the filter aged."""
+    if filtered(space):
+        return slowest_step(report.plan, space, way, _OVER_EDGE * need, loading=AGED)
+    return slowest_step(report.plan, space, way, spare_of(space, report.breathing.governing) * _OVER_EDGE * need)
 
 
 def _opened(before: Space, after: Space) -> Amount:
@@ -104,7 +113,7 @@ def _more_intake(report: SpaceReport, space: Space, flow_m3_h: float) -> Space |
 
 def _ready(report: SpaceReport, space: Space, airway: Airway, spec: FanSpec, flow_m3_h: float) -> tuple[Space, Airway]:
     """A space with a way of air for a fan: its port wide enough, its intake large enough."""
-    made = with_port(space, airway, spec.diameter_m)
+    made = with_port(space, airway, spec.diameter_m, report.here)
     made = _more_intake(report, made, flow_m3_h) or made
     return made, next(way for way in made.airways if way.id == airway.id)
 
@@ -117,7 +126,7 @@ def _first_fan(report: SpaceReport, wanted: float) -> Remedy | None:
             airway = Airway(id=fresh_id("exhaust", ()), name="Exhaust", parts=exhaust_parts(spec, None))
             return _ready(report, space, airway, spec, flow)
 
-        return _space_of(report, smallest_fan(report.plan, make, flow))
+        return _space_of(report, smallest_fan(report.plan, make, flow), flow)
 
     return _fitted(report, sized(report.plan, report.here, report.lighting, build, wanted, SPARE))
 
@@ -132,13 +141,13 @@ def _other_fan(report: SpaceReport, way: Airway, wanted: float) -> Remedy | None
                 strain = filter_for(spec.diameter_m, flow)
             return _ready(report, space, refitted(way, spec, strain=strain), spec, flow)
 
-        return _space_of(report, smallest_fan(report.plan, make, flow))
+        return _space_of(report, smallest_fan(report.plan, make, flow), flow)
 
     return _fitted(report, sized(report.plan, report.here, report.lighting, build, wanted, SPARE))
 
 
-def _space_of(report: SpaceReport, found: tuple[Space, Airway, float] | None) -> Space | None:
-    return calmed(report.plan, found[0]) if found else None
+def _space_of(report: SpaceReport, found: tuple[Space, Airway, float] | None, flow: float) -> Space | None:
+    return settled(report.plan, found[0], found[1].id, flow) if found else None
 
 
 def _fitted(report: SpaceReport, space: Space | None) -> Remedy | None:
@@ -215,6 +224,8 @@ def mend_intake(report: SpaceReport, margin: Margin) -> Remedy | None:
     space, running = report.space, report.breathing.lit.air.running
     if margin.id == "air.pressure" and margin.verdict == "short":
         return _slower_intake(report)
+    if margin.id == "air.pressure" and margin.verdict == "tight":
+        return mend_barely(report)
     drawn = running.fan_out_m3_h - running.fan_in_m3_h
     opened: Space | None = None
     # Opening the way in lets the fan draw more: look at what it draws then, and cut for that.

@@ -5,16 +5,19 @@ from __future__ import annotations
 from math import ceil, sqrt
 
 from canopy.air.chain import same_size
+from canopy.evaluate.air.places import stuck
 from canopy.plan.airways import Airway, PortPart
 from canopy.plan.document import Space
 from canopy.plan.edit import fresh_id
+from canopy.plan.runs import inside_run, mouth
 from canopy.plan.shell import Opening
 from canopy.plan.solids import free_place
+from canopy.season import Standing
 
 INTAKE_M_S = 1.2
 
 
-def with_port(space: Space, airway: Airway, diameter_m: float) -> Space:
+def with_port(space: Space, airway: Airway, diameter_m: float, here: Standing | None = None) -> Space:
     """Give a way of air a port that is wide enough.
 
     Parameters
@@ -22,6 +25,7 @@ def with_port(space: Space, airway: Airway, diameter_m: float) -> Space:
     space : the space, the way among its own or not yet
     airway : the way
     diameter_m : diameter that must pass [m]
+    here : the space on a day, so that a port that is cut lies clear of crowns, and what hangs behind it of lamps
 
     Returns
     -------
@@ -35,7 +39,7 @@ def with_port(space: Space, airway: Airway, diameter_m: float) -> Space:
         hole = max(free, key=lambda o: o.across_m, default=None)
     openings = list(space.openings)
     if hole is None:
-        hole = new_port(space, diameter_m, use)
+        hole = new_port(space, diameter_m, use, airway, here)
         if hole is None:
             return with_way(space, airway)
         openings.append(hole)
@@ -44,9 +48,7 @@ def with_port(space: Space, airway: Airway, diameter_m: float) -> Space:
         moved = hole.model_copy(update={"diameter_m": wide, "open": True, "use": use, **_inside(space, hole, wide / 2)})
         openings[openings.index(hole)] = moved
     if airway.port is None:
-        port = PortPart(id=fresh_id("port", (part.id for part in airway.parts)), opening_id=hole.id)
-        parts = (*airway.parts, port) if airway.way == "out" else (port, *airway.parts)
-        airway = airway.model_copy(update={"parts": parts})
+        airway = with_hole(airway, hole)
     return with_way(space.model_copy(update={"openings": tuple(openings)}), airway)
 
 
@@ -76,32 +78,89 @@ def _inside(space: Space, hole: Opening, radius: float) -> dict[str, float]:
     }
 
 
-def new_port(space: Space, diameter_m: float, use: str) -> Opening | None:
+def new_port(
+    space: Space, diameter_m: float, use: str, airway: Airway | None = None, here: Standing | None = None
+) -> Opening | None:
     """Cut a round port: high on the left for an exhaust, low on the right for an intake, into no other opening.
 
     Parameters
     ----------
     diameter_m : its diameter [m]
     use : "exhaust" or "intake"
+    airway : the way that will pass it, for what hangs inside behind it
+    here : the space on a day, for crowns that reach the wall
 
     Returns
     -------
-    Opening : or None where no wall is large enough
+    Opening : clear of crowns, and with room behind it, where there is such a place on this wall or the one across; the
+        nearest that cuts nothing where there is not; None where no wall is large enough
     """
     size, radius = space.size, diameter_m / 2
     if size.depth_m <= diameter_m or size.height_m <= 1.5 * diameter_m:
         return None
     high = use == "exhaust"
     v = size.height_m - radius - 0.04 if high else radius + 0.06
-    made = Opening(
-        id=fresh_id("port", (o.id for o in space.openings)),
-        face="left" if high else "right",
-        u_m=round(size.depth_m / 2, 3),
-        v_m=round(min(max(v, radius), size.height_m - radius), 3),
-        diameter_m=diameter_m,
-        use=use,
-    )
-    return free_place(space, made) or made
+    faces = ("left", "right", "back") if high else ("right", "left", "back")
+    first: Opening | None = None
+    for face in faces:
+        across = size.width_m if face == "back" else size.depth_m
+        made = Opening(
+            id=fresh_id("port", (o.id for o in space.openings)),
+            face=face,  # type: ignore[arg-type]
+            u_m=round(across / 2, 3),
+            v_m=round(min(max(v, radius), size.height_m - radius), 3),
+            diameter_m=diameter_m,
+            use=use,  # type: ignore[arg-type]
+        )
+        first = first or free_place(space, made) or made
+        if across <= diameter_m:
+            continue
+        found = free_place(space, made, lambda hole: in_the_way(space, hole, airway, here))
+        # An exhaust belongs in the upper half, an intake in the lower one.
+        if found is not None and (found.v_m > size.height_m / 2) == high:
+            return found
+    return first
+
+
+def in_the_way(space: Space, hole: Opening, airway: Airway | None, here: Standing | None) -> bool:
+    """Say whether something stands in a port's way: a crown before it, or what would hang in something behind it.
+
+    Parameters
+    ----------
+    hole : the port, where it is looked at
+    airway : the way that passes it; None for none yet
+    here : the space on a day; nothing is in the way when None
+
+    Returns
+    -------
+    bool : by a short stub of duct through the wall, and by the straight run inside
+    """
+    if here is None:
+        return False
+    stub = mouth(space, hole)
+    bodies = (stub,) if airway is None else (stub, *inside_run(space, with_hole(airway, hole), hole))
+    return bool(stuck(here.moved(space), bodies))
+
+
+def with_hole(airway: Airway, hole: Opening) -> Airway:
+    """Lead a way of air through an opening.
+
+    Parameters
+    ----------
+    airway : the way, with or without a port
+    hole : the opening
+
+    Returns
+    -------
+    Airway : with its port there; one that had none has it last on the way out, first on the way in
+    """
+    if airway.port is not None:
+        moved = airway.port.model_copy(update={"opening_id": hole.id})
+        parts = tuple(moved if part.kind == "port" else part for part in airway.parts)
+    else:
+        port = PortPart(id=fresh_id("port", (part.id for part in airway.parts)), opening_id=hole.id)
+        parts = (*airway.parts, port) if airway.way == "out" else (port, *airway.parts)
+    return airway.model_copy(update={"parts": parts})
 
 
 def open_area_m2(space: Space) -> float:

@@ -13,9 +13,10 @@ def main_stage(crop: Crop) -> StageTargets:
 
     Returns
     -------
-    StageTargets : the vegetative stage, or the last there is
+    StageTargets : the vegetative stage, else the last in which it grows: not its rest, where it has any other
     """
-    return crop.stage("vegetative") or crop.stages[-1]
+    awake = [stage for stage in crop.stages if stage.kind != "rest"] or list(crop.stages)
+    return crop.stage("vegetative") or awake[-1]
 
 
 def arrange(size: Size, crop: Crop, stage: StageTargets, count: int, taken: tuple[str, ...] = ()) -> list[Plant]:

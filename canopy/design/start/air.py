@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from canopy.design.air.building import calmed, exhaust_parts, sized, smallest_fan
+from canopy.design.air.building import exhaust_parts, settled, sized, smallest_fan
 from canopy.design.air.openings import intake_opening, with_port
 from canopy.design.air.stirring import suggest_stirrer
 from canopy.equipment import FanSpec
@@ -36,7 +36,7 @@ def suggest_air(here: Standing) -> Space:
     found = breathing(plan, here, light)
     wanted = _FAN_TO_SPARE * (found.governing.flow_m3_h or 0.0)
     if found.delivered_m3_h < wanted:
-        space = sized(plan, here, light, lambda flow: _vented(plan, here.space, flow), wanted, _FAN_TO_SPARE) or space
+        space = sized(plan, here, light, lambda flow: _vented(plan, here, flow), wanted, _FAN_TO_SPARE) or space
     stirrer = suggest_stirrer(here.moved(space))
     return space.model_copy(update={"stirrers": (stirrer,)}) if stirrer and space.kind in _STIRRED else space
 
@@ -47,16 +47,17 @@ _FAN_TO_SPARE = 1.25
 _STIRRED = ("tent", "closet", "cabinet", "shelf")
 
 
-def _vented(plan: Plan, space: Space, flow_m3_h: float) -> Space | None:
+def _vented(plan: Plan, here: Standing, flow_m3_h: float) -> Space | None:
     """Fit the smallest fan that gives a flow, with its port and an intake."""
+    space = here.space
 
     def make(spec: FanSpec) -> tuple[Space, Airway]:
         airway = Airway(id="exhaust-1", name="Exhaust", parts=exhaust_parts(spec, None))
-        made = with_port(space, airway, spec.diameter_m)
+        made = with_port(space, airway, spec.diameter_m, here)
         intake = intake_opening(made, flow_m3_h)
         if intake:
             made = made.model_copy(update={"openings": (*made.openings, intake)})
         return made, made.airways[-1]
 
     found = smallest_fan(plan, make, flow_m3_h)
-    return calmed(plan, found[0]) if found else None
+    return settled(plan, found[0], found[1].id, flow_m3_h) if found else None

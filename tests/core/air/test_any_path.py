@@ -219,5 +219,7 @@ def test_every_speed_step_has_a_working_point(plan):
         between = {way.lead.speed} if way.lead and way.lead.speed > 0 else set()
         assert [point.speed for point in points] == sorted(steps | between)
         for before, after in pairwise(points):
-            assert after.flow_m3_h >= before.flow_m3_h - 0.01
+            # A fan that is blown through faster than it turns is drawn a little apart from one that stands.
+            if all(way.follows(fan) for fan in way.fans):
+                assert after.flow_m3_h >= before.flow_m3_h - 0.01
             assert after.power_w > before.power_w

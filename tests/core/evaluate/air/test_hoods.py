@@ -44,7 +44,7 @@ def test_air_drawn_through_a_hood_takes_its_share_of_the_heat_along():
     assert through.breathing.day.temperature_c < beside.breathing.day.temperature_c - 1
     assert through.breathing.dark.hood_w == 0
     # Nothing is saved at the plug, and the room takes all of it.
-    assert through.running.continuous_w == beside.running.continuous_w
+    assert through.running.power_w == beside.running.power_w
     assert through.margin("air.hood.lamp").verdict == "good"
 
 

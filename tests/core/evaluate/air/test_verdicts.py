@@ -414,7 +414,8 @@ def test_the_search_compares_sets_that_meet_the_need(filtered):
     assert len(able) > 4
     assert all(item.trial or item.why for item in tried)
     for item in able:
-        assert item.trial.flow_m3_h >= 1.2 * need
+        # With a filter its ageing is in the flow; without one a fifth stands for what is not known.
+        assert item.trial.flow_m3_h >= (1.0 if filtered else 1.2) * need
         assert item.trial.new_m3_h >= item.trial.flow_m3_h
         assert item.trial.speed < 1
         assert (item.strain is None) is not filtered
