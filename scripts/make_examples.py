@@ -148,8 +148,8 @@ def bookcase_bulbs() -> Plan:
         fixtures=lamps,
         air=Air(exchange_minutes=10, rule="heat", max_rh_pct=80),
         stirrers=(
-            stirrer(1, "usb-140", 0.04, 0.05, 0.74, yaw_deg=14, speed=0.6),
-            stirrer(2, "usb-140", 0.04, 0.05, 1.24, yaw_deg=14, speed=0.6),
+            stirrer(1, "usb-140", 0.05, 0.08, 0.74, yaw_deg=14, speed=0.6),
+            stirrer(2, "usb-140", 0.05, 0.08, 1.24, yaw_deg=14, speed=0.6),
         ),
     )
     plantings = [
@@ -179,7 +179,7 @@ def alcove_bulb() -> Plan:
         plants=tuple(leaf),
         fixtures=(lamp(1, "bulb-24", 0.33, 0.19, 0.66, hours=14),),
         air=Air(exchange_minutes=10, rule="heat"),
-        stirrers=(stirrer(1, "usb-140", 0.04, 0.04, 0.46, yaw_deg=24, pitch_deg=-12, speed=0.6),),
+        stirrers=(stirrer(1, "usb-140", 0.06, 0.08, 0.46, yaw_deg=24, pitch_deg=-12, speed=0.6),),
     )
     return plan("Alcove under one bulb", dt.date(2026, 2, 3), [space])
 
@@ -206,7 +206,7 @@ def pocket_wall() -> Plan:
         ),
         air=Air(max_rh_pct=78),
         airways=(Airway(id="exhaust", name="Exhaust", parts=(fan("case-120", speed=0.6), port("port-1"))),),
-        stirrers=(stirrer(1, "tower-slim", 0.1, 0.08, 0.9, yaw_deg=40, speed=0.6, swings=True),),
+        stirrers=(stirrer(1, "tower-slim", 0.1, 0.16, 0.9, yaw_deg=40, speed=0.6, swings=True),),
     )
     return plan("Wall of alpine strawberries", dt.date(2026, 4, 10), [space])
 
@@ -254,7 +254,7 @@ def winter_guests() -> Plan:
             stirrer(
                 1,
                 "clip-150-swing",
-                0.05,
+                0.07,
                 0.1,
                 1.3,
                 yaw_deg=20,
@@ -373,7 +373,7 @@ def two_cases() -> Plan:
         fixtures=(lamp(1, "strip-18", 0.315, 0.17, 0.33, hours=14),),
         air=Air(exchange_minutes=30, rule="heat", max_rh_pct=90),
         stirrers=(
-            stirrer(1, "usb-80", 0.03, 0.17, 0.3, pitch_deg=-30, speed=0.6, schedule=Cycle(on_min=10, every_min=30)),
+            stirrer(1, "usb-80", 0.05, 0.17, 0.28, pitch_deg=-30, speed=0.6, schedule=Cycle(on_min=10, every_min=30)),
         ),
     )
     return plan("Two glass cases", dt.date(2026, 3, 1), [tall, low])
@@ -441,7 +441,7 @@ def basement_rhizomes() -> Plan:
         plants=tuple(ginger + turmeric),
         fixtures=(lamp(1, "board-240", 0.61, 0.62, 1.62, dim=0.75, hours=13),),
         openings=(
-            Opening(id="port-1", face="left", u_m=0.6, v_m=1.74, diameter_m=0.125, use="exhaust"),
+            Opening(id="port-1", face="left", u_m=0.6, v_m=1.8, diameter_m=0.125, use="exhaust"),
             Opening(id="port-2", face="left", u_m=0.6, v_m=0.2, diameter_m=0.15, use="intake"),
             Opening(id="port-3", face="right", u_m=0.6, v_m=1.74, diameter_m=0.1, use="exhaust"),
             Opening(
@@ -513,7 +513,7 @@ def buckets_net() -> Plan:
         fixtures=(lamp(1, "hps-400", 0.63, 0.58, 1.74, hours=12),),
         ground=Ground(lip_m=0.08),
         openings=(
-            Opening(id="port-1", face="left", u_m=0.58, v_m=1.96, diameter_m=0.15, use="exhaust"),
+            Opening(id="port-1", face="left", u_m=0.25, v_m=1.96, diameter_m=0.15, use="exhaust"),
             Opening(id="port-2", face="right", u_m=0.58, v_m=0.18, diameter_m=0.2, use="intake"),
             Opening(
                 id="mesh-1", face="back", shape="mesh", u_m=0.63, v_m=0.16, width_m=0.4, height_m=0.12, clear_share=0.58
@@ -564,7 +564,7 @@ def propagation_box() -> Plan:
         fixtures=(lamp(1, "strip-18", 0.33, 0.19, 0.34, dim=0.8, hours=14),),
         air=Air(exchange_minutes=60, rule="heat", rise_k=8, max_rh_pct=92, door=by_hand(2, 10)),
         stirrers=(
-            stirrer(1, "usb-80", 0.04, 0.19, 0.3, pitch_deg=-20, speed=0.6, schedule=Cycle(on_min=15, every_min=60)),
+            stirrer(1, "usb-80", 0.05, 0.19, 0.28, pitch_deg=-20, speed=0.6, schedule=Cycle(on_min=15, every_min=60)),
         ),
         openings=(
             Opening(

@@ -16,6 +16,8 @@ from canopy.plan.shell import Opening
 
 Array = NDArray[np.float64]
 _SIDES = 16
+# An opening that is placed keeps so far from the edges of its face [m].
+_RIM_M = 0.02
 # Bodies may touch, and figures are typed to the millimetre [m].
 TOUCH_M = 0.004
 
@@ -206,6 +208,9 @@ def free_place(space: Space, hole: Opening, blocked: Callable[[Opening], bool] |
     last = (wide - first[0], high - first[1])
     if last[0] < first[0] or last[1] < first[1]:
         return None
+    # A rim holds a flange, and lets a port grow by a size.
+    rim = [min(_RIM_M, (most - least) / 2) for least, most in zip(first, last, strict=True)]
+    first, last = (first[0] + rim[0], first[1] + rim[1]), (last[0] - rim[0], last[1] - rim[1])
     spots = [(hole.u_m, hole.v_m)]
     spots += [
         (float(u), float(v)) for u in np.linspace(first[0], last[0], 33) for v in np.linspace(first[1], last[1], 33)

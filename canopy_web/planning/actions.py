@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import datetime as dt
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import replace
 from pathlib import Path
 from typing import Any
@@ -122,6 +122,18 @@ def change_space(row: GrowPlan, space_id: str, changes: Iterable[Act], label: st
     """Change a space or its parts."""
     wanted = tuple(changes)
     return change(row, label, lambda plan: apply(plan, space_id, wanted))
+
+
+def change_spaces(row: GrowPlan, changes: Mapping[str, Iterable[Act]], label: str) -> GrowPlan:
+    """Change several spaces at once, by their ids: all of it or nothing."""
+    wanted = {space_id: tuple(acts) for space_id, acts in changes.items()}
+
+    def make(plan: Plan) -> Plan:
+        for space_id, acts in wanted.items():
+            plan = apply(plan, space_id, acts)
+        return plan
+
+    return change(row, label, make)
 
 
 def change_household(row: GrowPlan, changes: Iterable[Act], label: str = "Household") -> GrowPlan:

@@ -355,7 +355,7 @@ def test_forms_read_what_is_written():
     assert (flow, pressure) == (pytest.approx(169.9, abs=0.1), pytest.approx(124.5, abs=0.1))
     assert field.clean("") == []
     assert {"rule", "rise_k", "door_times"} <= set(NeedForm({}).fields)
-    assert set(AirPartForm.FIELDS) == {"fan", "filter", "duct", "bend", "adapter", "fitting", "port"}
+    assert set(AirPartForm.FIELDS) == {"fan", "filter", "duct", "bend", "adapter", "fitting", "hood", "port"}
     assert "measured" in WayForm.base_fields
     assert "curve" in OwnFanForm.base_fields
 

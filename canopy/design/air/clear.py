@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+
 from canopy.air import ventilation
 from canopy.air.fan_curve import steps_of
 from canopy.air.network import Moment
@@ -12,7 +14,7 @@ from canopy.design.air.parts import fresh_part, with_part
 from canopy.design.air.stirring import freed
 from canopy.design.change import Remedy, changes_between
 from canopy.evaluate.air.crossing import short_cuts
-from canopy.evaluate.air.pressure_margins import FACE_GOOD_SPEED_M_S
+from canopy.evaluate.air.pressure_margins import FACE_MOST_SPEED_M_S
 from canopy.evaluate.space import SpaceReport
 from canopy.margin import Amount, Margin, sentence
 from canopy.plan.changes import Change
@@ -150,7 +152,7 @@ def _across(space: Space, hole: Opening) -> Opening | None:
 
 
 def mend_barely(report: SpaceReport) -> Remedy | None:
-    """Bring the pressure well below the room's: shut an opening that is not needed, else run the fan faster.
+    """Bring the pressure well below the room's: shut or cover openings that are not needed, else run the fan faster.
 
     Parameters
     ----------
@@ -158,25 +160,17 @@ def mend_barely(report: SpaceReport) -> Remedy | None:
 
     Returns
     -------
-    Remedy : None where neither does it
+    Remedy : the fewest openings first; None where none of it does
     """
     space = report.space
-    led = {way.port.opening_id for way in space.airways if way.port}
-    open_now = [(n, o) for n, o in enumerate(space.openings, 1) if o.passes_air and o.id not in led]
-    for number, hole in sorted(open_now, key=lambda item: item[1].free_area_m2):
-        after = _with_hole(space, hole.model_copy(update={"open": False}))
-        if _holds(report, after):
-            changes = changes_between(space, after, ("openings",))
-            return Remedy(label=sentence("Shut opening {n}", n=Amount(value=number, unit="", decimals=0)), changes=changes)
-    for number, hole in sorted(open_now, key=lambda item: -item[1].free_area_m2):
-        shrunk = _narrowed(report, hole)
-        if shrunk is not None:
-            changes = changes_between(space, _with_hole(space, shrunk), ("openings",))
-            amounts = {
-                "n": Amount(value=number, unit="", decimals=0),
-                "a": Amount(value=1e4 * shrunk.free_area_m2, unit="cm²", decimals=0),
-            }
-            return Remedy(label=sentence("Cover opening {n} down to {a}", **amounts), changes=changes)
+    for shut in _shut_first(space):
+        for after, words, amounts in _covered(shut):
+            if _holds(report, after):
+                before = [(n, o) for n, o in enumerate(space.openings, 1) if o.open]
+                gone = [n for n, o in before if not after.openings[n - 1].open]
+                said = [f"shut opening {number}" for number in gone] + words
+                label = sentence(" and ".join(said)[0].upper() + " and ".join(said)[1:], **amounts)
+                return Remedy(label=label, changes=changes_between(space, after, ("openings",)))
     way = main_way(space.airways)
     if way is None or way.lead is None or way.way != "out":
         return None
@@ -191,20 +185,45 @@ def mend_barely(report: SpaceReport) -> Remedy | None:
 _COVERED = (0.7, 0.5, 0.35, 0.25, 0.15, 0.1)
 
 
-def _narrowed(report: SpaceReport, hole: Opening) -> Opening | None:
+def _by_itself(space: Space) -> list[Opening]:
+    """Openings that let air in by themselves, smallest first."""
+    led = {way.port.opening_id for way in space.airways if way.port}
+    return sorted((o for o in space.openings if o.passes_air and o.id not in led), key=lambda o: o.free_area_m2)
+
+
+def _shut_first(space: Space) -> Iterator[Space]:
+    """As it is, with each opening shut, with more and more of them shut, at least one left."""
+    yield space
+    holes = _by_itself(space)
+    if len(holes) < 2:
+        return
+    for hole in holes:
+        yield _with_hole(space, hole.model_copy(update={"open": False}))
+    for hole in holes[:-1]:
+        space = _with_hole(space, hole.model_copy(update={"open": False}))
+        yield space
+
+
+def _covered(space: Space) -> Iterator[tuple[Space, list[str], dict[str, Amount]]]:
+    """As it is, and with its largest opening covered in part."""
+    yield space, [], {}
+    holes = _by_itself(space)
+    if not holes:
+        return
+    hole = holes[-1]
+    number = 1 + next(n for n, o in enumerate(space.openings) if o.id == hole.id)
     for share in _COVERED:
-        shrunk = hole.model_copy(update={"clear_share": round(max(0.01, hole.clear_share * share), 3)})
-        if _holds(report, _with_hole(report.space, shrunk), covered=True):
-            return shrunk
-    return None
+        small = hole.model_copy(update={"clear_share": round(max(0.01, hole.clear_share * share), 3)})
+        amounts = {"a": Amount(value=1e4 * small.free_area_m2, unit="cm²", decimals=0)}
+        yield _with_hole(space, small), [f"cover opening {number} down to {{a}}"], amounts
 
 
-def _holds(report: SpaceReport, space: Space, *, covered: bool = False) -> bool:
-    """Below the room by enough, no more than a little sucked in, and enough air calmly in."""
+def _holds(report: SpaceReport, space: Space) -> bool:
+    """Below the room by enough, no more than a little sucked in, and enough air in without whistling."""
     air = ventilation(report.plan, space, Moment())
     fastest = max((hole.speed_m_s for hole in air.holes if hole.opening_id), default=0.0)
     need = report.breathing.governing.flow_m3_h or 0.0
-    calm = fastest <= FACE_GOOD_SPEED_M_S or covered
+    calm = fastest <= FACE_MOST_SPEED_M_S
     return GOOD_PA < air.pressure_pa <= BARELY_PA and calm and air.fan_out_m3_h >= need
 
 

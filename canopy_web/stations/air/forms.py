@@ -23,7 +23,7 @@ from canopy.quantities import (
 )
 from canopy.schedule import by_hand
 from canopy_web.forms.choices import Choices
-from canopy_web.forms.clock import CycledForm
+from canopy_web.forms.clock import RUNS, CycledForm
 from canopy_web.forms.fields import NumberField, QuantityField
 from canopy_web.forms.part import PartForm, offer
 
@@ -141,7 +141,8 @@ class WayForm(CycledForm):
     name = forms.CharField(max_length=120, label="name")
     way = forms.ChoiceField(choices=[("out", "out of the space"), ("in", "into the space")], label="air goes")
     end = forms.ChoiceField(label="other end")
-    on_min = NumberField(min_value=0.1, max_value=1440, required=False, label="runs (min)")
+    runs = forms.ChoiceField(choices=RUNS, required=False, label="runs")
+    on_min = NumberField(min_value=0.1, max_value=1440, required=False, label="for (min)")
     every_min = NumberField(min_value=0.2, max_value=1440, required=False, label="of every (min)")
     measured = QuantityField(FLOW, 0, 5000, optional=True, label="measured flow")
 

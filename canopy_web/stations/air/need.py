@@ -11,7 +11,7 @@ from django.views.decorators.http import require_POST
 from canopy.air import BY_NIGHT, Demand, exchange_flow_m3_h, leak_m2
 from canopy.evaluate import SpaceReport
 from canopy.evaluate.air.amounts import NAMES
-from canopy.evaluate.air.breathing import Half
+from canopy.evaluate.air.breathing import Half, filtered
 from canopy.margin import Amount
 from canopy_web.stations.air import forms as air_forms
 from canopy_web.stations.air.path import flow_text
@@ -22,7 +22,8 @@ _BAR_PX = 240.0
 _MINUTES = (1, 2, 3, 4, 5)
 
 
-def _bars(half: Half, there: float, where: Where, *, lit: bool) -> dict[str, Any]:
+def _bars(half: Half, where: Where, *, lit: bool) -> dict[str, Any]:
+    there = half.air.shut_m3_h
     asked = [d for d in half.demands if lit or d.criterion in BY_NIGHT]
     widest = max([there, *(d.flow_m3_h or 0.0 for d in asked)]) or 1.0
     return {
@@ -36,8 +37,23 @@ def _bars(half: Half, there: float, where: Where, *, lit: bool) -> dict[str, Any
             }
             for demand in asked
         ],
-        "there": {"text": flow_text(there, where), "width": round(_BAR_PX * there / widest, 1)},
+        "there": _bar("comes in, about", there, widest, where),
+        "besides": [
+            _bar(name, value, widest, where)
+            for name, value in (
+                ("of it fresh: for exchange and CO₂", half.air.shut_fresh_m3_h),
+                ("of it past the plants", half.past_share * there),
+            )
+            if abs(value - (there if "fresh" in name else 0.0)) > _WORTH_M3_H
+        ],
     }
+
+
+_WORTH_M3_H = 0.5
+
+
+def _bar(name: str, value: float, widest: float, where: Where) -> dict[str, Any]:
+    return {"name": name, "text": flow_text(value, where), "width": round(_BAR_PX * value / widest, 1)}
 
 
 def _other_school(demand: Demand, where: Where) -> str:
@@ -57,8 +73,8 @@ def need_tab(where: Where, report: SpaceReport, bad: Mapping[str, Any]) -> dict[
     room = air.lit.room
     return {
         "halves": [
-            ("Lamps on", _bars(air.lit, air.lit.air.total_m3_h, where, lit=True)),
-            ("Lamps off", _bars(air.dark, air.dark.air.total_m3_h, where, lit=False)),
+            ("Lamps on", _bars(air.lit, where, lit=True)),
+            ("Lamps off", _bars(air.dark, where, lit=False)),
         ],
         "schools": [
             {
@@ -82,7 +98,14 @@ def need_tab(where: Where, report: SpaceReport, bad: Mapping[str, Any]) -> dict[
             "rh": f"{room.rh_pct:.0f} %",
             "q": flow_text(room.exchange_m3_h, where),
         },
-        "door": flow_text(air.lit.air.door_m3_h, where) if air.lit.air.door_m3_h > 0 else "",
+        "door": {
+            "shut": flow_text(air.lit.air.shut_m3_h, where),
+            "open": flow_text(air.lit.air.held_open_m3_h, where),
+            "mean": flow_text(air.lit.air.total_m3_h, where),
+        }
+        if air.lit.air.door_m3_h > 0
+        else None,
+        "filter_counted": filtered(space),
     }
 
 

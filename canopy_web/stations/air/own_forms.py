@@ -11,7 +11,7 @@ from django import forms
 from canopy.errors import QuantityError
 from canopy.library import stirrers
 from canopy.quantities import ANGLE, DIAMETER, FLOW, LENGTH, PERCENT, POWER, PRESSURE, WEIGHT, parse_between, show
-from canopy_web.forms.clock import CycledForm
+from canopy_web.forms.clock import RUNS, CycledForm
 from canopy_web.forms.fields import NumberField, QuantityField
 from canopy_web.forms.part import PartForm, offer
 
@@ -66,6 +66,9 @@ class OwnFanForm(PartForm):
     diameter_m = QuantityField(DIAMETER, 0.02, 0.6, label="spigot")
     power_w = QuantityField(POWER, 0, 1000, label="power drawn")
     max_pressure_pa = QuantityField(PRESSURE, 1, 3000, optional=True, label="greatest pressure")
+    pressure = forms.ChoiceField(
+        choices=[("static", "static, as usual"), ("total", "total")], required=False, label="which pressure"
+    )
     noise_dba_1m = NumberField(min_value=0, max_value=100, required=False, label="noise at 1 m (dB(A))")
     weight_kg = QuantityField(WEIGHT, 0, 100, optional=True, label="weight")
     steps = forms.CharField(required=False, max_length=120, label="speed steps (%)")
@@ -143,7 +146,8 @@ class StirForm(CycledForm):
     yaw_deg = QuantityField(ANGLE, -360, 360, label="turn")
     pitch_deg = QuantityField(ANGLE, -90, 90, label="lift")
     speed = QuantityField(PERCENT, 0.1, 1, per=100, label="speed")
-    on_min = NumberField(min_value=0.1, max_value=1440, required=False, label="runs (min)")
+    runs = forms.ChoiceField(choices=RUNS, required=False, label="runs")
+    on_min = NumberField(min_value=0.1, max_value=1440, required=False, label="for (min)")
     every_min = NumberField(min_value=0.2, max_value=1440, required=False, label="of every (min)")
     swings = forms.BooleanField(required=False, label="swings")
     enabled = forms.BooleanField(required=False, label="on")

@@ -35,7 +35,8 @@ PRESETS = (
     (
         "loop",
         "Closed loop with a purge",
-        "Air goes round through another space that dries or cools it; ten minutes an hour a purge brings fresh air.",
+        "Air goes round through another space that dries or cools it. Meshes and vents of both are shut; ten minutes an "
+        "hour a purge brings fresh air.",
     ),
 )
 
@@ -56,6 +57,7 @@ def path_tab(where: Where, report: SpaceReport, bad: Mapping[str, Any]) -> dict[
     presets = [item for item in PRESETS if item[0] != "loop" or len(where.plan.spaces) > 1]
     return {
         "ways": shown,
+        "joined": _joined(where, report),
         "presets": presets,
         "rows": rows_of(where, "openings", bad),
         "gas": any(way.ends == "outdoors" and way.way == "out" for way in where.space.airways),
@@ -72,7 +74,7 @@ def _way(where: Where, report: SpaceReport, airway: Airway, letter: str, bad: Ma
     )
     away = None
     if airway.ends != "room" and airway.way == "in":
-        kept = record["away"] or usual_away(airway).model_dump()
+        kept = record["away"] or _found_away(report, airway)
         away = bad.get(f"away/{airway.id}") or air_forms.AwayForm(kept, system=where.system, prefix=f"away-{airway.id}")
     can_pass = airway.port is None and bool(air_forms.opening_choices(where.space))
 
@@ -84,6 +86,8 @@ def _way(where: Where, report: SpaceReport, airway: Airway, letter: str, bad: Ma
         "letter": letter,
         "form": form,
         "away_form": away,
+        "far": _far_name(where, airway) if airway.ends == "space" else "",
+        "computed": airway.ends == "space" and airway.away is None,
         "path": path,
         "parts": [_part(where, airway, n, part, path, bad) for n, part in enumerate(record["parts"])],
         "add_form": bad.get(f"add/{airway.id}")
@@ -101,6 +105,51 @@ def _way(where: Where, report: SpaceReport, airway: Airway, letter: str, bad: Ma
         "summary": _summary(where, report, path),
         **_speeds(where, report, airway),
     }
+
+
+def _far_name(where: Where, airway: Airway) -> str:
+    far = where.plan.space(airway.space_id or "")
+    return far.name if far else "another space"
+
+
+def _found_away(report: SpaceReport, airway: Airway) -> dict[str, float]:
+    """The air at the other end where nothing was typed: a joined space's as computed, else a usual one."""
+    day = report.breathing.lit.linked.get(airway.space_id or "")
+    night = report.breathing.dark.linked.get(airway.space_id or "")
+    if airway.ends != "space" or day is None or night is None:
+        return usual_away(airway).model_dump()
+    return {
+        "day_c": round(day.temperature_c, 1),
+        "day_rh_pct": round(max(1.0, day.rh_pct)),
+        "night_c": round(night.temperature_c, 1),
+        "night_rh_pct": round(max(1.0, night.rh_pct)),
+    }
+
+
+def _joined(where: Where, report: SpaceReport) -> list[dict[str, str]]:
+    """What ways of air of other spaces bring here or draw from here, as this space's own network has it."""
+    own = {way.id for way in where.space.airways}
+    found = []
+    for flow in report.breathing.lit.air.running.ways:
+        into = flow.way.to_id == where.space.id
+        far_id = flow.way.from_id if into else flow.way.to_id
+        if flow.airway.id in own and flow.airway in where.space.airways:
+            continue
+        far = where.plan.space(far_id or "")
+        moved = flow.flow_m3_h if into else -flow.flow_m3_h
+        air = report.breathing.lit.linked.get(far_id or "")
+        text = Amount(value=air.temperature_c, unit="temperature").text(where.system) if air else ""
+        found.append(
+            {
+                "name": flow.airway.name,
+                "space": far.name if far else "another space",
+                "space_id": far_id or "",
+                "into": "arrive" if moved >= 0 else "are drawn off",
+                "flow": flow_text(abs(moved), where),
+                "air": f"{text}, {air.rh_pct:.0f} %" if air and moved >= 0 else "",
+            }
+        )
+    return found
 
 
 def _part(
@@ -161,7 +210,7 @@ def _speeds(where: Where, report: SpaceReport, airway: Airway) -> dict[str, Any]
     points = operating_points(where.plan, where.space, airway)
     if not points:
         return {"steps": (), "chart": None}
-    now = max(fan.speed for fan in airway.fans)
+    now = airway.lead.speed if airway.lead else 0.0
     need = report.breathing.governing.flow_m3_h
     curves = fan_curves(airway, density_share(where.plan.site.altitude_m))
     reach = max(q for curve in curves for q, _ in curve.points)

@@ -14,6 +14,7 @@ urlpatterns = [
     path("add/<slug:kind>/", views.add_way, name="add-way"),
     path("way/<slug:airway_id>/", views.edit_way, name="edit-way"),
     path("way/<slug:airway_id>/away/", views.edit_away, name="edit-away"),
+    path("way/<slug:airway_id>/away/clear/", views.clear_away, name="clear-away"),
     path("way/<slug:airway_id>/speed/", views.set_speed, name="set-speed"),
     path("way/<slug:airway_id>/fan/", views.own_fan, name="own-fan"),
     path("way/<slug:airway_id>/filter/", views.own_filter, name="own-filter"),

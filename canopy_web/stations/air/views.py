@@ -9,15 +9,16 @@ from django.views.decorators.http import require_POST
 
 from canopy.air.operating import at_speed
 from canopy.design.air.parts import fresh_part, with_own, with_part
-from canopy.design.air.presets import preset
+from canopy.design.air.presets import preset, shut_for_loop
 from canopy.design.change import changes_between, listed_changes
-from canopy.plan import Airway
+from canopy.plan import Airway, Space
 from canopy.plan.airways import usual_away
-from canopy.plan.changes import Act, Place, Remove
+from canopy.plan.changes import Act, Change, Place, Remove
+from canopy_web.planning import actions
 from canopy_web.stations.air import forms as air_forms
 from canopy_web.stations.air import own_forms as own_air_forms
 from canopy_web.workspace.edits import edit_listed
-from canopy_web.workspace.reply import attempt, change, page
+from canopy_web.workspace.reply import answer, attempt, change, page
 from canopy_web.workspace.where import Where, at_space
 
 
@@ -38,7 +39,24 @@ def add_way(request: HttpRequest, where: Where, kind: str) -> HttpResponse:
         words = "There is no other space to lead a loop through: add one to the household first."
         return page(request, where, words=words)
     changes = changes_between(where.space, made, ("airways", "openings"))
-    return change(request, where, f"Laid out {kind}", *changes)
+    if kind != "loop":
+        return change(request, where, f"Laid out {kind}", *changes)
+    far_id = next((way.space_id for way in made.airways if way.ends == "space"), None)
+    far = where.plan.space(far_id or "")
+    shut = changes_between(far, shut_for_loop(far), ("openings",)) if far else ()
+    words = _shut_words(where.space, made, far, len(shut))
+    whole = {where.space.id: changes, **({far.id: shut} if far and shut else {})}
+    return answer(
+        request, where, lambda: where.again(actions.change_spaces(where.row, whole, "Laid out a closed loop")), words=words
+    )
+
+
+def _shut_words(before: Space, after: Space, far: Space | None, there: int) -> str:
+    """Say what was shut for a closed loop."""
+    old = {hole.id for hole in before.openings if hole.open}
+    here = sum(1 for hole in after.openings if hole.id in old and not hole.open)
+    parts = [f"{count} in {name}" for count, name in ((here, before.name), (there, far.name if far else "")) if count]
+    return f"Openings shut, so that the loop is closed: {', '.join(parts)}." if parts else "The loop is laid out."
 
 
 @require_POST
@@ -82,6 +100,15 @@ def edit_away(request: HttpRequest, where: Where, airway_id: str) -> HttpRespons
         key=f"away/{airway_id}",
         label=lambda record: f"Changed the air at the end of {record['name']}",
     )
+
+
+@require_POST
+@at_space
+def clear_away(request: HttpRequest, where: Where, airway_id: str) -> HttpResponse:
+    """Take the air at the other end as the joined space computes it again."""
+    airway = _airway(where, airway_id)
+    forget = Change(collection="airways", part_id=airway.id, values={"away": None})
+    return change(request, where, f"Took the air at the end of {airway.name} as computed", forget)
 
 
 @require_POST
