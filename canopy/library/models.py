@@ -216,7 +216,9 @@ class Crop(Record):
 
 
 class ContainerClass(Record):
-    """A pot, tray, bucket or bag: what it holds and the floor it takes; round when ``depth_m`` is None."""
+    """A pot, tray, bucket or bag: what it holds and the floor it takes; round when ``depth_m`` is None. A tray with
+    ``cells`` carries a plant in each.
+    """
 
     id: Id
     name: Name
@@ -225,6 +227,7 @@ class ContainerClass(Record):
     height_m: Annotated[float, Field(gt=0, le=1.5)]
     width_m: Annotated[float, Field(gt=0, le=3)]
     depth_m: Annotated[float, Field(gt=0, le=3)] | None = None
+    cells: Annotated[int, Field(ge=1, le=400)] | None = None
     cited: Cited
 
 

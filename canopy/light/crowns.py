@@ -11,6 +11,8 @@ from numpy.typing import NDArray
 Array = NDArray[np.float64]
 POINTS_PER_CROWN = 7
 _RING = 0.72
+# Where a tray's leaves are read: its middle, the middles of its quarters, and its two ends, as shares of half of it.
+_IN_TRAY = ((0, 0), (-0.6, -0.6), (0.6, -0.6), (-0.6, 0.6), (0.6, 0.6), (-0.85, 0), (0.85, 0))
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -20,7 +22,7 @@ class Crown:
     A crown that faces outward is a disc of that radius at its outer end, ``reach_m`` beyond the middle. Its leaves
     (``lai`` over its own ground, ``extinction`` k) weaken light that passes through; none with ``lai`` 0. A crown that
     ``climbs`` has its leaves on its flank all the way down: on the side that faces ``away`` from a wall or trellis, all
-    round where that is (0, 0).
+    round where that is (0, 0). A tray of plants reaches ``half_m`` to the right and to the back; None for a round crown.
     """
 
     x_m: float
@@ -34,6 +36,7 @@ class Crown:
     extinction: float = 0.6
     climbs: bool = False
     away: tuple[float, float] = (0.0, 0.0)
+    half_m: tuple[float, float] | None = None
 
     @cached_property
     def middle(self) -> Array:
@@ -44,6 +47,8 @@ class Crown:
     def semi_axes(self) -> Array:
         """Half its extent along x, y and z, shape (3,) [m]."""
         upright = max((self.top_m - self.bottom_m) / 2, 1e-3)
+        if self.half_m is not None:
+            return np.array([*self.half_m, upright])
         if self.upward:
             return np.array([self.radius_m, self.radius_m, upright])
         reach, along = max(self.reach_m, 1e-3), abs(self.facing[0]) > abs(self.facing[1])
@@ -79,14 +84,17 @@ def leaf_points(crown: Crown, size_m: tuple[float, float, float]) -> Array:
 
     Returns
     -------
-    ndarray : shape (7, 3): its middle and six round it; of a climber seven down its flank, from the tip to the lowest
+    ndarray : shape (7, 3): its middle and six round it, or spread over a tray; of a climber seven down its flank, from the tip to the lowest
         leaves, each for a seventh of its height [m]
     """
     angle = np.arange(6) / 6 * 2 * np.pi
     ring = _RING * crown.radius_m
     a = np.concatenate([[0.0], ring * np.cos(angle)])
     b = np.concatenate([[0.0], ring * np.sin(angle)])
-    if crown.climbs:
+    if crown.half_m is not None:
+        spots = np.array(_IN_TRAY) * crown.half_m
+        points = np.column_stack([spots + (crown.x_m, crown.y_m), np.full(POINTS_PER_CROWN, crown.top_m)])
+    elif crown.climbs:
         points = _flank(crown)
     elif crown.upward:
         points = np.stack([crown.x_m + a, crown.y_m + b, np.full(POINTS_PER_CROWN, crown.top_m)], axis=1)

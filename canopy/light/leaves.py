@@ -228,6 +228,7 @@ def _one(group: list[Crown]) -> Crown:
         bottom_m=mean("bottom_m"),
         top_m=mean("top_m"),
         radius_m=float(np.sqrt(ground.sum())),
+        half_m=None,
         lai=mean("lai"),
         extinction=mean("extinction"),
     )
@@ -247,7 +248,11 @@ def leaves_key(crowns: Sequence[Crown]) -> bytes:
     if not crowns:
         return b""
     values = [
-        (c.x_m, c.y_m, c.bottom_m, c.top_m, c.radius_m, c.reach_m, c.lai, c.extinction, *c.facing) for c in crowns
+        (
+            *(c.x_m, c.y_m, c.bottom_m, c.top_m, c.radius_m, c.reach_m, c.lai, c.extinction, *c.facing),
+            *(c.half_m or (0.0, 0.0)),
+        )
+        for c in crowns
     ]
     return hashlib.blake2b(np.array(values).tobytes(), digest_size=16).digest()
 

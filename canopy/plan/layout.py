@@ -88,6 +88,53 @@ def _columns(ground: Rect, count: int) -> int:
     return min(range(1, count + 1), key=cost)
 
 
+def most_side_by_side(ground: Rect, width_m: float, depth_m: float) -> int:
+    """Say how many trays fit side by side, turned all one way or the other.
+
+    Parameters
+    ----------
+    ground : where
+    width_m : width of one [m]
+    depth_m : depth of one [m]
+
+    Returns
+    -------
+    int : 0 where none does
+    """
+    ways = ((width_m, depth_m), (depth_m, width_m))
+    return max(int(ground.width_m / wide + 1e-6) * int(ground.depth_m / deep + 1e-6) for wide, deep in ways)
+
+
+def side_by_side(ground: Rect, count: int, width_m: float, depth_m: float) -> tuple[list[Place], bool]:
+    """Set trays side by side, evenly, turned by a quarter where only so they fit.
+
+    Parameters
+    ----------
+    ground : where
+    count : how many, 1 or more
+    width_m : width of one [m]
+    depth_m : depth of one [m]
+
+    Returns
+    -------
+    (list of Place, bool) : their middles, and whether they are turned
+
+    Raises
+    ------
+    GeometryError : so many do not fit; says how many do
+    """
+    for turned, (wide, deep) in enumerate(((width_m, depth_m), (depth_m, width_m))):
+        across, behind = int(ground.width_m / wide + 1e-6), int(ground.depth_m / deep + 1e-6)
+        if across * behind >= count:
+            rows = ceil(count / across)
+            return grid(ground, count, columns=ceil(count / rows)), bool(turned)
+    most = most_side_by_side(ground, width_m, depth_m)
+    sizes = f"{width_m * 100:.0f} × {depth_m * 100:.0f} cm"
+    here = f"{ground.width_m * 100:.0f} × {ground.depth_m * 100:.0f} cm"
+    fit = f"at most {most} fit" if most else "none fits"
+    raise GeometryError(f"{count} trays of {sizes} do not fit side by side on {here}: {fit}; take another level too")
+
+
 def round_column(column: Column, count: int, rings: int) -> list[Place]:
     """Set places round a column, facing outward, every second ring turned by half a step.
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import datetime as dt
+from math import log
 from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
@@ -38,6 +39,23 @@ class Planting(Record):
     cleared_on: dt.date | None = None
 
 
+def cell_pitch_m(width_m: float, depth_m: float, cells: int) -> tuple[float, float]:
+    """Give how far apart the cells of a tray lie.
+
+    Parameters
+    ----------
+    width_m : its footprint [m]
+    depth_m : its footprint [m]
+    cells : how many cells, 1 or more
+
+    Returns
+    -------
+    tuple of float : along the width, along the depth [m]; the raster whose cells are nearest to squares
+    """
+    rows = min(range(1, cells + 1), key=lambda n: abs(log(width_m / -(-cells // n) * n / depth_m)))
+    return width_m / -(-cells // rows), depth_m / rows
+
+
 class Plant(Record):
     """A plant (or a tray of shoots, or a pot of bulbs) and the place of its stem.
 
@@ -46,6 +64,8 @@ class Plant(Record):
     ``until_day`` say when it stands here, for what is moved from one space to another. An ``outward`` plant grows from
     a wall or column the way of ``facing_deg`` (0 = +x, 90 = +y); one that climbs a ``wall``, trellis or column stands
     at the nearest of them and grows up and that way. Its leaves are taken off up to ``stripped_m`` above the pot's rim.
+    A tray of known width and depth is one plant of that footprint: a mat of shoots, or ``cells`` young plants of the
+    given height and spread, one in each of its cells.
     """
 
     id: Id
@@ -60,6 +80,7 @@ class Plant(Record):
     pot_volume_l: Annotated[float, Field(gt=0, le=500)] | None = None
     pot_width_m: Annotated[float, Field(gt=0, le=3)] | None = None
     pot_depth_m: Annotated[float, Field(gt=0, le=3)] | None = None
+    cells: Annotated[int, Field(ge=1, le=400)] | None = None
     height_m: Annotated[float, Field(gt=0, le=6)] | None = None
     spread_m: Annotated[float, Field(gt=0, le=4)] | None = None
     seen_on: dt.date | None = None
@@ -78,6 +99,8 @@ class Plant(Record):
             raise ValueError("the days of its planting decide the stage: leave stage out, or leave out planting_id")
         if self.planting_id is not None and len({value is None for value in (*size, self.seen_on)}) > 1:
             raise ValueError("give height_m, spread_m and the day they were seen_on together, or none of them")
+        if self.cells is not None and (self.pot_kind != "tray" or None in (self.pot_width_m, self.pot_depth_m)):
+            raise ValueError("cells are a tray's: give its kind, pot_width_m and pot_depth_m too, or leave cells out")
         if self.from_day and self.until_day and self.from_day > self.until_day:
             raise ValueError("it would leave before it comes: from_day lies after until_day")
         return self

@@ -10,7 +10,9 @@ from canopy.season.sowing import (
     let_follow_days,
     move_on,
     sow,
+    stands_for,
     undated_kinds,
+    usual_container,
 )
 from canopy.season.standing import Cast, Growing, Standing, cast_of, day_to_show, standing_of
 
@@ -36,5 +38,7 @@ __all__ = [
     "span_on",
     "spans",
     "standing_of",
+    "stands_for",
     "undated_kinds",
+    "usual_container",
 ]

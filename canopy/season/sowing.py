@@ -8,14 +8,14 @@ from dataclasses import dataclass
 from math import ceil
 from typing import Any
 
-from canopy.errors import PlanError, PlanProblem
-from canopy.library import ContainerClass, Crop
+from canopy.errors import GeometryError, PlanError, PlanProblem
+from canopy.library import ContainerClass, Crop, containers
 from canopy.library.loader import find
 from canopy.plan.applying import next_id
 from canopy.plan.document import Plan, Space
 from canopy.plan.edit import fresh_id
 from canopy.plan.files import from_data
-from canopy.plan.layout import Place, Rect, grid
+from canopy.plan.layout import Place, Rect, grid, most_side_by_side, side_by_side
 from canopy.plan.plants import Plant, Planting
 from canopy.season.calendar import harvest, spans
 from canopy.season.standing import Cast
@@ -62,17 +62,35 @@ def ground_of(space: Space, shelf_id: str = "") -> tuple[Rect, float]:
     return Rect(x_m=shelf.x_m, y_m=shelf.y_m, width_m=shelf.width_m, depth_m=shelf.depth_m), shelf.z_m
 
 
+def usual_container(crop: Crop) -> ContainerClass | None:
+    """Give what a crop is grown in where nobody said it.
+
+    Parameters
+    ----------
+    crop : the crop
+
+    Returns
+    -------
+    ContainerClass : a tray of the library for shoots; None for a pot of the crop's usual height
+    """
+    return containers()[_SHOOTS_IN] if crop.group == "microgreen" else None
+
+
+_SHOOTS_IN = "half-tray"
+
+
 def container_values(container: ContainerClass | None, crop: Crop) -> dict[str, Any]:
     """Give a plant's pot fields for a container.
 
     Parameters
     ----------
-    container : from the library; None for a pot of the crop's usual height
+    container : from the library; None for what the crop is usually grown in
 
     Returns
     -------
     dict : fields of a plant
     """
+    container = container or usual_container(crop)
     if container is None:
         return {"pot_height_m": crop.pot_height_m}
     return {
@@ -81,7 +99,59 @@ def container_values(container: ContainerClass | None, crop: Crop) -> dict[str, 
         "pot_volume_l": container.volume_l,
         "pot_width_m": container.width_m,
         "pot_depth_m": container.depth_m,
+        "cells": container.cells,
     }
+
+
+def stands_for(
+    ground: Rect, crop: Crop, container: ContainerClass | None, count: int, times: int = 1
+) -> list[list[tuple[Place, dict[str, Any]]]]:
+    """Give places for plants of a crop, in pots evenly spread or in trays side by side.
+
+    Parameters
+    ----------
+    ground : where
+    crop : what they are
+    container : from the library; None for what the crop is usually grown in
+    count : how many plants; of a tray without cells (a mat of shoots) how many trays
+    times : how many such lots stand there together
+
+    Returns
+    -------
+    list of list of (Place, dict) : for each lot each place with its pot fields; of trays with cells each carries as many
+        plants as it has cells, the last one what is left
+
+    Raises
+    ------
+    PlanError : so many trays do not fit
+    """
+    held = container or usual_container(crop)
+    if container is None and held and not most_side_by_side(ground, held.width_m, held.depth_m or held.width_m):
+        # Too narrow for a usual tray: sown by the spot.
+        held = None
+    values = {"pot_height_m": crop.pot_height_m} if held is None else container_values(held, crop)
+    if held is None or held.kind != "tray" or held.depth_m is None:
+        places = grid(ground, count * times)
+        return [[(place, values) for place in places[lot * count : (lot + 1) * count]] for lot in range(times)]
+    each = held.cells or 1
+    trays = ceil(count / each)
+    try:
+        places, turned = side_by_side(ground, trays * times, held.width_m, held.depth_m)
+    except GeometryError as error:
+        raise PlanError([PlanProblem(path="count", message=str(error))]) from error
+    if turned:
+        values = values | {"pot_width_m": held.depth_m, "pot_depth_m": held.width_m}
+    lots = []
+    for lot in range(times):
+        filled = [min(each, count - number * each) for number in range(trays)]
+        here = places[lot * trays : (lot + 1) * trays]
+        lots.append(
+            [
+                (place, values | ({"cells": cells} if held.cells else {}))
+                for place, cells in zip(here, filled, strict=True)
+            ]
+        )
+    return lots
 
 
 def sow(plan: Plan, space: Space, sowing: Sowing, shelf_id: str = "") -> Sown:
@@ -111,7 +181,7 @@ def sow(plan: Plan, space: Space, sowing: Sowing, shelf_id: str = "") -> Sown:
     done = harvest(spans(first, sowing.crop), sowing.crop)
     takes = max(1, (done.latest - sowing.starts_on).days) if done and done.kind in ("once", "transplant") else 10_000
     at_once = min(sowing.times, ceil(takes / sowing.every_days))
-    places = grid(ground, at_once * sowing.count)
+    lots = stands_for(ground, sowing.crop, sowing.container, sowing.count, at_once)
     taken = [item.id for item in plan.plantings]
     used = [plant.id for plant in space.plants]
     plantings, plants = [], []
@@ -132,17 +202,18 @@ def sow(plan: Plan, space: Space, sowing: Sowing, shelf_id: str = "") -> Sown:
                 cleared_on=until,
             )
         )
-        slot = turn % at_once
-        for place in places[slot * sowing.count : (slot + 1) * sowing.count]:
+        for place, values in lots[turn % at_once]:
             used.append(fresh_id("plant", used))
-            plants.append(_plant(used[-1], key, sowing, place, base))
+            plants.append(_plant(used[-1], key, sowing, place, base, values))
     return Sown(
         plantings=tuple(item.model_dump(mode="json") for item in plantings),
         plants=tuple(item.model_dump(mode="json") for item in plants),
     )
 
 
-def _plant(key: str, planting_id: str, sowing: Sowing, place: Place, base: float) -> Plant:
+def _plant(
+    key: str, planting_id: str, sowing: Sowing, place: Place, base: float, values: dict[str, Any]
+) -> Plant:
     habit = "outward" if sowing.container and sowing.container.kind == "pocket" else sowing.crop.habit
     return Plant(
         id=key,
@@ -153,7 +224,7 @@ def _plant(key: str, planting_id: str, sowing: Sowing, place: Place, base: float
         base_m=base + place.base_m,
         habit=habit,
         facing_deg=place.facing_deg,
-        **container_values(sowing.container, sowing.crop),
+        **values,
     )
 
 

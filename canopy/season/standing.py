@@ -7,12 +7,12 @@ from collections import ChainMap
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from functools import cached_property
-from math import cos, radians, sin, sqrt
+from math import cos, pi, radians, sin, sqrt
 
 from canopy.errors import LibraryError
 from canopy.library import Cited, Crop, StageTargets, Window, crops, find
 from canopy.plan.document import Plan, Space
-from canopy.plan.plants import Plant, Planting
+from canopy.plan.plants import Plant, Planting, cell_pitch_m
 from canopy.plan.rooms import USUAL_ROOM, Around, Room, around_on
 from canopy.plan.site import Site
 from canopy.season.calendar import StageSpan, reach, span_on, spans
@@ -132,9 +132,46 @@ class Growing:
         return self.form.spread_m * (_POLE_SHARE if self.plant.habit in ("pole", "wall") else 1.0)
 
     @property
+    def tray_m(self) -> tuple[float, float] | None:
+        """Width and depth of the tray it is; None for a single plant [m]."""
+        plant = self.plant
+        if plant.pot_kind != "tray" or plant.pot_width_m is None or plant.pot_depth_m is None:
+            return None
+        return plant.pot_width_m, plant.pot_depth_m
+
+    @property
+    def count(self) -> int:
+        """How many plants it stands for: the cells of a tray, else one."""
+        return self.plant.cells or 1
+
+    @property
+    def half_m(self) -> tuple[float, float]:
+        """Half of how far its leaves reach to the right and to the back [m]: a tray's, with what hangs over its rim."""
+        tray = self.tray_m
+        if tray is None:
+            return self.spread_m / 2, self.spread_m / 2
+        if self.plant.cells is None:
+            return tray[0] / 2, tray[1] / 2
+        pitch = cell_pitch_m(*tray, self.plant.cells)
+        over = [max(0.0, (self.form.spread_m - step) / 2) for step in pitch]
+        return tray[0] / 2 + over[0], tray[1] / 2 + over[1]
+
+    @property
+    def ground_m2(self) -> float:
+        """Ground that its leaves cover, as seen from above [m²]."""
+        if self.tray_m is None:
+            return pi * self.spread_m**2 / 4
+        whole = 4 * self.half_m[0] * self.half_m[1]
+        return min(whole, self.plant.cells * pi * self.form.spread_m**2 / 4) if self.plant.cells else whole
+
+    @property
     def lai(self) -> float:
-        """Leaf area index over the crown's own ground; without the leaves that were taken off."""
-        return self.form.lai * (1 - self._stripped_m / self.form.height_m)
+        """Leaf area index over the ground it covers; without the leaves that were taken off."""
+        lai = self.form.lai * (1 - self._stripped_m / self.form.height_m)
+        if self.plant.cells is None or self.tray_m is None:
+            return lai
+        # Young plants whose leaves overlap stand deeper on the same ground.
+        return lai * self.plant.cells * pi * self.form.spread_m**2 / 4 / self.ground_m2
 
     @property
     def rim_m(self) -> float:

@@ -70,12 +70,12 @@ def _figure(report: SpaceReport, system: str, scale: float, left: float, floor_y
             (
                 round(cx, 1),
                 up((plant.top_m + plant.bottom_m) / 2),
-                round(plant.spread_m / 2 * scale, 1),
+                round(plant.half_m[0] * scale, 1),
                 round(max(1.5, (plant.top_m - plant.bottom_m) / 2 * scale), 1),
             )
         )
         stem, pot = left + plant.plant.x_m * scale, plant.plant.pot_height_m
-        half = max(1.5, min(plant.spread_m / 2, (plant.plant.pot_width_m or pot) * 0.5) * scale)
+        half = max(1.5, min(plant.half_m[0], (plant.plant.pot_width_m or pot) * 0.5) * scale)
         pots.append((round(stem - half, 1), up(rim), round(2 * half, 1), round(pot * scale, 1)))
     shelves = [
         (round(left + shelf.x_m * scale, 1), up(shelf.z_m), round(shelf.width_m * scale, 1), 2.0)

@@ -51,7 +51,9 @@ class Isoline:
 
 @dataclass(frozen=True, kw_only=True)
 class PlantMark:
-    """A plant: a crown, and a pot where it is seen from the side."""
+    """A plant: a crown, and a pot where it is seen from the side; a ``mat`` is a tray of plants, drawn as its outline with
+    a dot for each of its cells (x, y).
+    """
 
     id: str
     number: int
@@ -64,6 +66,28 @@ class PlantMark:
     pot: str
     verdict: str
     trouble: str
+    mat: bool
+    cells: tuple[tuple[float, float], ...]
+
+    @property
+    def outline(self) -> str:
+        """The crown as a path: an ellipse, or of a tray its edges with round corners."""
+        if not self.mat:
+            return (
+                f"M{self.cx - self.rx:.1f} {self.cy:.1f}a{self.rx} {self.ry} 0 1 0 {2 * self.rx:.1f} 0"
+                f"a{self.rx} {self.ry} 0 1 0 {-2 * self.rx:.1f} 0Z"
+            )
+        r = min(4.0, self.rx, self.ry)
+        w, h = 2 * (self.rx - r), 2 * (self.ry - r)
+        return (
+            f"M{self.cx - self.rx + r:.1f} {self.cy - self.ry:.1f}h{w:.1f}q{r} 0 {r} {r}v{h:.1f}q0 {r} {-r} {r}"
+            f"h{-w:.1f}q{-r} 0 {-r} {-r}v{-h:.1f}q0 {-r} {r} {-r}Z"
+        )
+
+    @property
+    def dots(self) -> str:
+        """Its cells as small strokes with round ends."""
+        return "".join(f"M{x} {y}h.01" for x, y in self.cells)
     x_m: float
     y_m: float
     z_m: float

@@ -11,6 +11,7 @@ from canopy.evaluate.light.lighting import LightMap, light_section, wanted_ppfd
 from canopy.margin import worst
 from canopy.plan.document import Space
 from canopy.plan.levels import roof_m, shelf_under
+from canopy.plan.plants import cell_pitch_m
 from canopy.quantities import LENGTH, Reader, reader_of, show, significant
 from canopy.season import Growing
 from canopy_web.drawing.airpath import draw_ways, faces_of, outside_of
@@ -186,7 +187,9 @@ class _Artist:
             return box.x + x * self.scale, box.y + (size.depth_m - y) * self.scale
 
         light = self.report.lighting.map
-        plants = tuple(self._plant_above(p, place) for p in self.plants)
+        # What stands higher is drawn over what stands under it.
+        lowest_first = sorted(self.plants, key=lambda plant: plant.plant.base_m)
+        plants = tuple(self._plant_above(p, place) for p in lowest_first)
         bands: tuple[Band, ...] = ()
         isolines: tuple[Isoline, ...] = ()
         if self.air:
@@ -242,11 +245,7 @@ class _Artist:
         for mark in marks:
             value = light[mark.id] * self.reader.light.per_umol
             step = step_of(value, self._wanted)
-            path = (
-                f"M{mark.cx - mark.rx:.1f} {mark.cy:.1f}a{mark.rx} {mark.ry} 0 1 0 {2 * mark.rx:.1f} 0"
-                f"a{mark.rx} {mark.ry} 0 1 0 {-2 * mark.rx:.1f} 0Z"
-            )
-            bands.append(Band(path=path, step=step))
+            bands.append(Band(path=mark.outline, step=step))
             text = figure(light[mark.id], self.reader.light)
             figures.append(Isoline(path="", text=text, tx=mark.cx, ty=round(mark.cy + 13, 1), labelled=True))
         return tuple(bands), tuple(figures)
@@ -271,7 +270,7 @@ class _Artist:
             scale=round(self.scale, 3),
             box=box,
             door="",
-            plants=tuple(self._plant_beside(p, p.x_m, p.plant.x_m, place) for p in self._far_first("y_m", -1)),
+            plants=tuple(self._plant_beside(p, p.x_m, p.plant.x_m, place, from_front=True) for p in self._far_first("y_m", -1)),
             furniture=furniture(self.space, "front", place),
             lamps=tuple(lamp_mark(self.space, n, f, place, (0, 2)) for n, f in enumerate(self.space.fixtures, 1)),
             ports=tuple(draw_port(self.space, o, box, "front", self.scale, self.system) for o in self.space.openings),
@@ -296,7 +295,7 @@ class _Artist:
             scale=round(self.scale, 3),
             box=box,
             door="",
-            plants=tuple(self._plant_beside(p, p.y_m, p.plant.y_m, place) for p in self._far_first("x_m", -1)),
+            plants=tuple(self._plant_beside(p, p.y_m, p.plant.y_m, place, from_front=False) for p in self._far_first("x_m", -1)),
             furniture=furniture(self.space, "side", place),
             lamps=tuple(lamp_mark(self.space, n, f, place, (1, 2)) for n, f in enumerate(self.space.fixtures, 1)),
             ports=tuple(draw_port(self.space, o, box, "side", self.scale, self.system) for o in self.space.openings),
@@ -373,33 +372,55 @@ class _Artist:
     def _title(self, plant: Growing) -> str:
         light = next((item for item in self.report.lighting.plants if item.plant.id == plant.id), None)
         if light is None:
-            return plant.crop.name
+            return _named(plant)
         figure_text = self.reader.light.text(light.ppfd_umol_m2_s)
-        return f"{plant.crop.name}: {figure_text}, {light.dli_mol_m2_d:.1f} mol/m²/d"
+        return f"{_named(plant)}: {figure_text}, {light.dli_mol_m2_d:.1f} mol/m²/d"
 
     def _plant_above(self, plant: Growing, place: Callable[[float, float], tuple[float, float]]) -> PlantMark:
         cx, cy = place(plant.x_m, plant.y_m)
-        r = plant.spread_m / 2 * self.scale
-        tray = plant.plant.pot_kind == "tray" and plant.plant.pot_width_m and plant.plant.pot_depth_m
-        pot = ""
-        if tray:
-            w, d = (plant.plant.pot_width_m or 0) * self.scale / 2, (plant.plant.pot_depth_m or 0) * self.scale / 2
+        rx, ry = (half * self.scale for half in plant.half_m)
+        r, pot = rx, ""
+        if plant.tray_m:
+            w, d = (side * self.scale / 2 for side in plant.tray_m)
             pot = f"M{cx - w:.1f} {cy - d:.1f}h{2 * w:.1f}v{2 * d:.1f}h{-2 * w:.1f}Z"
-        rx = ry = r
         if plant.plant.habit == "outward":
             reach, thick = plant.height_m / 2 * self.scale, r
             along = abs(plant.facing[0]) > abs(plant.facing[1])
             rx, ry = (reach, thick) if along else (thick, reach)
-        return self._mark(plant, cx, cy, rx, ry, pot)
+        return self._mark(plant, cx, cy, rx, ry, pot, self._cells(plant, cx, cy))
+
+    def _cells(self, plant: Growing, cx: float, cy: float) -> tuple[tuple[float, float], ...]:
+        """The middles of a tray's cells from above, row by row from the front."""
+        tray, cells = plant.tray_m, plant.plant.cells
+        if tray is None or cells is None:
+            return ()
+        wide, deep = cell_pitch_m(*tray, cells)
+        across = round(tray[0] / wide)
+        left, front = cx - tray[0] * self.scale / 2, cy + tray[1] * self.scale / 2
+        return tuple(
+            (
+                round(left + (n % across + 0.5) * wide * self.scale, 1),
+                round(front - (n // across + 0.5) * deep * self.scale, 1),
+            )
+            for n in range(cells)
+        )
 
     def _plant_beside(
-        self, plant: Growing, a_m: float, stem_m: float, place: Callable[[float, float], tuple[float, float]]
+        self,
+        plant: Growing,
+        a_m: float,
+        stem_m: float,
+        place: Callable[[float, float], tuple[float, float]],
+        *,
+        from_front: bool,
     ) -> PlantMark:
         cx, top = place(a_m, plant.top_m)
         _, low = place(a_m, plant.bottom_m)
         stem, rim = place(stem_m, plant.rim_m)
         _, ground = place(stem_m, plant.plant.base_m)
         width = plant.plant.pot_width_m or min(plant.spread_m, max(0.06, plant.plant.pot_height_m * 1.1))
+        if not from_front:
+            width = plant.plant.pot_depth_m or width
         half = width / 2 * self.scale
         taper = 0.94 if plant.plant.pot_kind in ("tray", "bucket", "pocket") else 0.78
         pot = f"M{stem - half:.1f} {rim:.1f}L{stem + half:.1f} {rim:.1f}L{stem + half * taper:.1f} {ground:.1f}"
@@ -413,12 +434,21 @@ class _Artist:
             # What raises it: a box or a platform, from the floor to the pot.
             _, floor = place(stem_m, 0.0)
             pot += f"M{stem - half:.1f} {ground:.1f}H{stem + half:.1f}V{floor:.1f}H{stem - half:.1f}Z"
-        rx = plant.spread_m / 2 * self.scale
+        rx = plant.half_m[0 if from_front else 1] * self.scale
         if plant.plant.habit == "outward":
             rx = max(plant.height_m / 2 * self.scale, 3.0)
         return self._mark(plant, cx, (top + low) / 2, rx, (low - top) / 2, pot)
 
-    def _mark(self, plant: Growing, cx: float, cy: float, rx: float, ry: float, pot: str) -> PlantMark:
+    def _mark(
+        self,
+        plant: Growing,
+        cx: float,
+        cy: float,
+        rx: float,
+        ry: float,
+        pot: str,
+        cells: tuple[tuple[float, float], ...] = (),
+    ) -> PlantMark:
         return PlantMark(
             id=plant.id,
             number=plant.number,
@@ -431,6 +461,8 @@ class _Artist:
             pot=pot,
             verdict=self._verdict(plant),
             trouble=self._trouble(plant),
+            mat=plant.tray_m is not None,
+            cells=cells,
             x_m=plant.plant.x_m,
             y_m=plant.plant.y_m,
             z_m=plant.plant.base_m,
@@ -447,3 +479,7 @@ class _Artist:
             "right": (x2 + 4, y1 + inset, x2 + 4, y2 - inset),
         }
         return "M{:.1f} {:.1f}L{:.1f} {:.1f}".format(*edges[side]) if side else ""
+
+
+def _named(plant: Growing) -> str:
+    return f"{plant.count} × {plant.crop.name}" if plant.plant.cells else plant.crop.name

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from canopy.library import Crop, StageTargets
-from canopy.plan.layout import Rect, grid
+from canopy.library import ContainerClass, Crop, StageTargets
+from canopy.plan.layout import Rect
 from canopy.plan.plants import Plant
 from canopy.plan.shell import Size
+from canopy.season import stands_for
 
 
 def main_stage(crop: Crop) -> StageTargets:
@@ -19,8 +20,15 @@ def main_stage(crop: Crop) -> StageTargets:
     return crop.stage("vegetative") or awake[-1]
 
 
-def arrange(size: Size, crop: Crop, stage: StageTargets, count: int, taken: tuple[str, ...] = ()) -> list[Plant]:
-    """Stand plants on a floor in an even grid.
+def arrange(
+    size: Size,
+    crop: Crop,
+    stage: StageTargets,
+    count: int,
+    taken: tuple[str, ...] = (),
+    container: ContainerClass | None = None,
+) -> list[Plant]:
+    """Stand plants on a floor in an even grid, trays side by side.
 
     Parameters
     ----------
@@ -29,15 +37,21 @@ def arrange(size: Size, crop: Crop, stage: StageTargets, count: int, taken: tupl
     stage : their stage
     count : how many
     taken : ids in use
+    container : what they stand in, from the library; None for what the crop is usually grown in
 
     Returns
     -------
-    list of Plant : drawn in to fit the height, evenly spread
+    list of Plant : drawn in to fit the height, evenly spread; a tray is one of them
+
+    Raises
+    ------
+    PlanError : so many trays do not fit
     """
     height = min(stage.height_m, max(0.02, 0.75 * size.height_m - crop.pot_height_m))
     pot = min(crop.pot_height_m, 0.2 * size.height_m)
     used, made = set(taken), []
-    for place in grid(Rect(width_m=size.width_m, depth_m=size.depth_m), count):
+    for place, values in stands_for(Rect(width_m=size.width_m, depth_m=size.depth_m), crop, container, count)[0]:
+        height_of_pot = values["pot_height_m"] if container else min(values["pot_height_m"], pot)
         key = next(f"plant-{k}" for k in range(1, 2000) if f"plant-{k}" not in used)
         used.add(key)
         made.append(
@@ -47,7 +61,7 @@ def arrange(size: Size, crop: Crop, stage: StageTargets, count: int, taken: tupl
                 stage=stage.kind,
                 x_m=place.x_m,
                 y_m=place.y_m,
-                pot_height_m=round(pot, 4),
+                **values | {"pot_height_m": round(height_of_pot, 4)},
                 height_m=round(height, 4),
                 spread_m=stage.spread_m,
                 habit="stand" if crop.habit == "hang" else crop.habit,

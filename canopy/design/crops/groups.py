@@ -6,7 +6,7 @@ import datetime as dt
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from itertools import combinations
-from math import log2, pi
+from math import log2
 
 from canopy.evaluate.crops.company import QUANTITIES, Quantity, window_of
 from canopy.library import Crop, StageTargets
@@ -143,7 +143,7 @@ def kinds_in(here: Standing) -> list[Kind]:
             want=row[0].want,
             space_id=here.space.id,
             count=len(row),
-            area_m2=sum(pi * plant.spread_m**2 / 4 for plant in row),
+            area_m2=sum(plant.ground_m2 for plant in row),
             height_m=max(plant.top_m - plant.plant.base_m for plant in row),
         )
         for row in here.by_kind.values()

@@ -37,12 +37,11 @@ def spread_out(
     """
     ground, base = ground_of(space, shelf_id)
     flat = Size.model_construct(width_m=ground.width_m, depth_m=ground.depth_m, height_m=space.size.height_m - base)
-    made = arrange(flat, crop, crop.stage(stage) or main_stage(crop), count, tuple(p.id for p in space.plants))
-    pot = container_values(container, crop) if container else {}
+    taken = tuple(p.id for p in space.plants)
+    made = arrange(flat, crop, crop.stage(stage) or main_stage(crop), count, taken, container)
     return [
         plant.model_dump(mode="json")
         | {"x_m": round(plant.x_m + ground.x_m, 4), "y_m": round(plant.y_m + ground.y_m, 4), "base_m": base}
-        | pot
         for plant in made
     ]
 
@@ -207,4 +206,5 @@ def changed(
         out |= container_values(containers()[got["container"]], crop)
     if got.get("level"):
         out["base_m"] = ground_of(space, "" if got["level"] == "floor" else got["level"])[1]
-    return out | {name: got[name] for name in ("base_m", "pot_volume_l", "habit", "facing_deg") if name in got}
+    kept = ("base_m", "pot_volume_l", "cells", "habit", "facing_deg")
+    return out | {name: got[name] for name in kept if name in got}

@@ -259,9 +259,9 @@ def fits(here: Standing, lamp: Fixture, others: Iterable[Fixture]) -> bool:
     if any((low < top - 1e-4).all() and (high > bottom + 1e-4).all() for bottom, top in blocks):
         return False
     for plant in here.plants:
-        r = plant.spread_m / 2
-        bottom = np.array([plant.x_m - r, plant.y_m - r, plant.bottom_m])
-        top = np.array([plant.x_m + r, plant.y_m + r, plant.top_m])
+        half = np.array(plant.half_m)
+        bottom = np.array([*(np.array([plant.x_m, plant.y_m]) - half), plant.bottom_m])
+        top = np.array([*(np.array([plant.x_m, plant.y_m]) + half), plant.top_m])
         if (low < top).all() and (high > bottom).all():
             return False
         if under(space, lamp, plant) and lamp.z_m - plant.top_m < lamp.spec.min_distance_m:

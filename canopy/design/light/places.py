@@ -112,6 +112,7 @@ def _shadow(plant: Growing, spots: Array, level_m: float, emitters: list[Emitter
             bottom_m=crown.bottom_m,
             top_m=crown.top_m,
             radius_m=crown.radius_m,
+            half_m=crown.half_m,
             lai=crown.lai,
             extinction=crown.extinction,
         )

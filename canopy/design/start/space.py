@@ -13,9 +13,10 @@ from canopy.errors import PlanError, PlanProblem
 from canopy.library import find
 from canopy.plan.document import Air, Fixture, Space
 from canopy.plan.furnishing import Shelf
+from canopy.plan.layout import Rect, most_side_by_side
 from canopy.plan.plants import Plant
 from canopy.plan.shell import Faces, Size, SpaceKind, Surface
-from canopy.season import Cast, standing_of
+from canopy.season import Cast, standing_of, usual_container
 
 _LININGS = {
     "tent": ("reflective-film", "reflective-film", "grey-tray"),
@@ -150,6 +151,10 @@ def _planted(size: Size, answers: Answers, known: Cast) -> tuple[tuple[Plant, ..
         stage = (crop.stage(answers.stage) if answers.stage and not place else None) or main_stage(crop)
         strip = Size.model_construct(width_m=share, depth_m=size.depth_m, height_m=size.height_m)
         many = count or max(1, int(share * size.depth_m / crop.spacing_m**2 * 0.7))
+        tray = usual_container(crop)
+        if tray is not None and tray.depth_m and not count:
+            ground = Rect(width_m=share, depth_m=size.depth_m)
+            many = min(many, most_side_by_side(ground, tray.width_m, tray.depth_m) or many)
         made = arrange(strip, crop, stage, min(many, 200), tuple(plant.id for plant in plants))
         plants += [plant.model_copy(update={"x_m": round(plant.x_m + place * share, 4)}) for plant in made]
         driest = min(driest, max(40.0, stage.rh_pct.high))

@@ -41,7 +41,7 @@ def in_crown_m(body: Body, plant: Growing) -> float:
     -------
     float : into the spheroid of its crown, from its surface; 0 where it is outside [m]
     """
-    radii = np.array([plant.spread_m / 2, plant.spread_m / 2, max((plant.top_m - plant.bottom_m) / 2, 0.01)])
+    radii = np.array([*plant.half_m, max((plant.top_m - plant.bottom_m) / 2, 0.01)])
     middle = np.array([plant.x_m, plant.y_m, (plant.top_m + plant.bottom_m) / 2])
     nearest = np.clip(middle, body.low, body.high)
     inside = 1 - float(np.linalg.norm((nearest - middle) / radii))

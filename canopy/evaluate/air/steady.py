@@ -4,8 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Collection, Iterator, Mapping, Sequence
 from dataclasses import dataclass
-from math import pi
-
 import numpy as np
 
 from canopy.air import Breath, WayFlow, envelope_w_k
@@ -69,7 +67,7 @@ def stand_of(space: Space, lighting: Lighting, *, lit: bool = True) -> Stand:
     Stand : crowns together, no larger than the floor; leaf area index and light as means over them
     """
     floor = space.size.width_m * space.size.depth_m
-    areas = [pi * light.plant.spread_m**2 / 4 for light in lighting.plants]
+    areas = [light.plant.ground_m2 for light in lighting.plants]
     total = sum(areas)
     if total <= 0:
         return Stand(area_m2=0.0, lai=0.0, ppfd_umol_m2_s=0.0)

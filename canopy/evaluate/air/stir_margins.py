@@ -58,7 +58,7 @@ def stirred(here: Standing) -> Stirred:
     """
     space = here.space
     fans = tuple(fan for fan in space.stirrers if fan.enabled)
-    leaves = sum(0.785 * plant.spread_m**2 * plant.lai for plant in here.plants)
+    leaves = sum(plant.ground_m2 * plant.lai for plant in here.plants)
     mean = whole_air_m_s(space, leaves)
     plants = tuple(
         PlantAir(

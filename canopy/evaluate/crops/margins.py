@@ -8,9 +8,10 @@ from math import hypot, pi
 
 from canopy.evaluate.naming import cite
 from canopy.library import Crop
-from canopy.margin import Amount, Margin, Step, Verdict, Working, judge_least, sentence
+from canopy.margin import Amount, Margin, Step, Verdict, Working, judge_least, judge_most, sentence
 from canopy.plan.document import Space
 from canopy.plan.levels import shelf_under
+from canopy.plan.plants import cell_pitch_m
 from canopy.season import Growing, Standing
 
 # Ground that crowns can fill before they grow into each other for good, and where that turns harmful.
@@ -33,6 +34,7 @@ def plant_margins(here: Standing) -> list[Margin]:
     """
     found = list(_crowding(here))
     found += _overlap(here)
+    found += _cells(here)
     found += _outside(here)
     found += _roots(here)
     return found
@@ -58,6 +60,22 @@ def full_spread_m(plant: Growing) -> float:
     ahead = plant.crop.stages[kinds.index(plant.want.kind) :]
     scale = plant.spread_m / max(plant.form.spread_m, 1e-6)
     return max(plant.spread_m, *(stage.spread_m * scale for stage in ahead)) if ahead else plant.spread_m
+
+
+def full_ground_m2(plant: Growing) -> float:
+    """Give the ground a plant will cover in its place.
+
+    Parameters
+    ----------
+    plant : the plant on a day
+
+    Returns
+    -------
+    float : of a tray its footprint with what hangs over its rim, else a circle of its full spread [m²]
+    """
+    if plant.tray_m is not None:
+        return 4 * plant.half_m[0] * plant.half_m[1]
+    return pi * full_spread_m(plant) ** 2 / 4
 
 
 def plants_that_fit(crop: Crop, area_m2: float) -> int:
@@ -99,8 +117,8 @@ def _crowding(here: Standing) -> Iterator[Margin]:
 
 
 def _crowded(key: str, name: str, ground: float, plants: list[Growing]) -> Margin:
-    crowns = sum(pi * full_spread_m(plant) ** 2 / 4 for plant in plants)
-    leaves = sum(pi * full_spread_m(plant) ** 2 / 4 * plant.want.lai for plant in plants)
+    crowns = sum(full_ground_m2(plant) for plant in plants)
+    leaves = sum(full_ground_m2(plant) * plant.want.lai for plant in plants)
     cover, lai = crowns / (USABLE * ground), leaves / (USABLE * ground)
     verdict: Verdict = "over" if cover > CROWDED else "tight" if cover > 1 else "good"
     if verdict == "good" and lai > _LEAVES_STARVE_LAI:
@@ -130,7 +148,9 @@ def _crowded(key: str, name: str, ground: float, plants: list[Growing]) -> Margi
         there=sentence("{cover}", **amounts),
         why=sentence(words[verdict] + tail, **amounts),
         working=Working(
-            formula="Σ π/4 · spread² / (0.9 · ground); LAI = Σ π/4 · spread² · LAI / (0.9 · ground)",
+            formula=(
+                "Σ π/4 · spread², of a tray width · depth, / (0.9 · ground); LAI = the same with each crop's LAI"
+            ),
             steps=(
                 Step(symbol="ground", meaning=name, amount=Amount(value=ground, unit="m²")),
                 Step(
@@ -164,11 +184,9 @@ def _overlap(here: Standing) -> Iterator[Margin]:
     for one, two in combinations(standing, 2):
         if abs(one.plant.base_m - two.plant.base_m) > 0.05:
             continue
-        away = hypot(one.plant.x_m - two.plant.x_m, one.plant.y_m - two.plant.y_m)
-        widths = [width for width in (footprint_m(one), footprint_m(two)) if width]
-        least = sum(widths) / 2 - _TOUCH_M if len(widths) == 2 else _TOUCH_M
-        if away < least:
-            pairs.append((one, two, least - away))
+        gap = _into_m(one, two)
+        if gap > 0:
+            pairs.append((one, two, gap))
     if not pairs:
         return
     one, two, gap = max(pairs, key=lambda item: item[2])
@@ -194,6 +212,64 @@ def _overlap(here: Standing) -> Iterator[Margin]:
     )
 
 
+def _into_m(one: Growing, two: Growing) -> float:
+    """How far two pots stand into each other [m]: round ones by their distance, trays by their edges."""
+    dx, dy = abs(one.plant.x_m - two.plant.x_m), abs(one.plant.y_m - two.plant.y_m)
+    widths = [width for width in (footprint_m(one), footprint_m(two)) if width]
+    if len(widths) == 2 and (one.plant.pot_depth_m or two.plant.pot_depth_m):
+        (w1, d1), (w2, d2) = (
+            (plant.plant.pot_width_m or 0.0, plant.plant.pot_depth_m or plant.plant.pot_width_m or 0.0)
+            for plant in (one, two)
+        )
+        return min((w1 + w2) / 2 - dx, (d1 + d2) / 2 - dy) - _TOUCH_M
+    least = sum(widths) / 2 - _TOUCH_M if len(widths) == 2 else _TOUCH_M
+    return least - hypot(dx, dy)
+
+
+def _cells(here: Standing) -> Iterator[Margin]:
+    """Whether young plants still have room in their cells."""
+    for plant in here.plants:
+        tray, cells = plant.tray_m, plant.plant.cells
+        if tray is None or cells is None:
+            continue
+        pitch = min(cell_pitch_m(*tray, cells))
+        wide = plant.form.spread_m
+        verdict = judge_most(wide, _CELL_MOST * pitch, tight=0.8)
+        amounts = {
+            "wide": Amount(value=wide, unit="length"),
+            "pitch": Amount(value=pitch, unit="length"),
+            "n": Amount(value=cells, unit="", decimals=0),
+        }
+        words = {
+            "over": "{n} plants of {wide} stand {pitch} apart in their cells: they draw each other up. Pot them on.",
+            "tight": "{n} plants of {wide} stand {pitch} apart in their cells: pot them on soon.",
+            "good": "{n} plants of {wide} have room in cells {pitch} apart.",
+        }
+        yield Margin(
+            id=f"crops.cells.{plant.id}",
+            station="crops",
+            title=f"Room in the cells, plant {plant.number}",
+            verdict=verdict,
+            need=sentence("leaves that hardly overlap"),
+            there=sentence("{wide} wide, {pitch} apart", **amounts),
+            why=sentence(words[verdict], **amounts),
+            parts=(plant.id,),
+            working=Working(
+                formula="spread ≤ 1.5 · distance of the cells",
+                steps=(
+                    Step(symbol="", meaning="spread of one plant", amount=amounts["wide"]),
+                    Step(symbol="", meaning="distance of the cells, the shorter one", amount=amounts["pitch"]),
+                ),
+                source=cite(plant.want.form),
+                certainty="Spreads ±20 %.",
+            ),
+        )
+
+
+# Young plants may overlap by so much before they draw each other up, as a multiple of their distance.
+_CELL_MOST = 1.5
+
+
 def _outside(here: Standing) -> Iterator[Margin]:
     size = here.space.size
     over = [
@@ -202,10 +278,12 @@ def _outside(here: Standing) -> Iterator[Margin]:
         if plant.plant.habit != "outward"
         and (
             reach := max(
-                plant.spread_m / 2 - min(plant.x_m, size.width_m - plant.x_m, plant.y_m, size.depth_m - plant.y_m), 0.0
+                plant.half_m[0] - min(plant.x_m, size.width_m - plant.x_m),
+                plant.half_m[1] - min(plant.y_m, size.depth_m - plant.y_m),
+                0.0,
             )
         )
-        > 0.35 * plant.spread_m
+        > (0.35 * plant.spread_m if plant.tray_m is None else _TOUCH_M)
     ]
     tall = [plant for plant in here.plants if plant.planting and plant.top_m > size.height_m]
     if over:

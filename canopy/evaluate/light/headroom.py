@@ -32,7 +32,7 @@ def under(space: Space, fixture: Fixture, plant: Growing) -> bool:
     bool : True when its crown reaches the lamp's outline, the lamp shines down, and no shelf lies between
     """
     reach = hypot(fixture.spec.length_m, fixture.spec.overall_width_m) / 2
-    close = hypot(fixture.x_m - plant.x_m, fixture.y_m - plant.y_m) <= reach + plant.spread_m / 2
+    close = hypot(fixture.x_m - plant.x_m, fixture.y_m - plant.y_m) <= reach + max(plant.half_m)
     return close and over(space, fixture, plant)
 
 

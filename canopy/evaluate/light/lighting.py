@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
-from math import pi
+from math import sqrt
 from statistics import median
 
 import numpy as np
@@ -94,7 +94,8 @@ def crown_of(plant: Growing) -> Crown:
         y_m=plant.y_m,
         bottom_m=plant.bottom_m,
         top_m=plant.top_m,
-        radius_m=plant.spread_m / 2,
+        radius_m=sqrt(plant.half_m[0] * plant.half_m[1]),
+        half_m=plant.half_m if plant.tray_m else None,
         facing=plant.facing,
         reach_m=plant.height_m / 2 if plant.plant.habit == "outward" else 0.0,
         lai=plant.lai,
@@ -267,7 +268,7 @@ def lighting(
 
 def _on_leaves(plants: tuple[PlantLight, ...], lamps: int, floor_m2: float) -> float:
     """Lamps' photons on crowns; crowns that overlap count the ground they cover once, as far as that goes."""
-    areas = [pi * light.plant.spread_m**2 / 4 for light in plants]
+    areas = [light.plant.ground_m2 for light in plants]
     total = sum(areas)
     photons = sum(a * sum(light.by_source_umol_m2_s[:lamps]) for a, light in zip(areas, plants, strict=True))
     return photons * min(1.0, floor_m2 / total) if total > 0 else 0.0

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass
-from math import pi
 
 from canopy.evaluate.light.headroom import side_margins, stack_margins
 from canopy.evaluate.light.lighting import Lighting, PlantLight
@@ -297,7 +296,7 @@ def _net(here: Standing, lighting: Lighting) -> Iterator[Margin]:
     most = max(light.most_ppfd_umol_m2_s for light in held)
     mean = sum(light.ppfd_umol_m2_s for light in held) / len(held)
     floor = here.space.size.width_m * here.space.size.depth_m
-    filled = min(1.0, sum(pi * light.plant.spread_m**2 / 4 for light in held) / floor)
+    filled = min(1.0, sum(light.plant.ground_m2 for light in held) / floor)
     there = least / mean if mean > 0 else 0.0
     verdict: Verdict = "good" if there >= EVEN_ENOUGH else "tight" if there >= EVEN_LEAST else "short"
     amounts = {

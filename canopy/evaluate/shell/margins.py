@@ -59,7 +59,7 @@ def plant_weight_kg(space: Space, plant: Growing) -> float:
     window = plant.crop.container_l
     volume = plant.plant.pot_volume_l or (window.low + window.high) / 2
     wet = _WATER_KG_L if space.feed.way == "solution" else find(mixes(), space.feed.mix_id, "growing mix").moist_kg_l
-    crown = 0.785 * plant.spread_m**2 * plant.height_m * _CROWN_KG_M3 * plant.lai / 2
+    crown = plant.ground_m2 * plant.height_m * _CROWN_KG_M3 * plant.lai / 2
     return volume * (wet + _POT_KG_L) + crown
 
 

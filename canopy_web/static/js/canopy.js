@@ -142,10 +142,10 @@
   }
   function guide(svg, axis, near) {
     const box = svg.querySelector(".wall").getBBox(),
-      crown = near.querySelector(".crown");
+      crown = near.querySelector(".crown").getBBox();
     const line = document.createElementNS("http://www.w3.org/2000/svg", "line");
-    const x = Number(crown.getAttribute("cx")),
-      y = Number(crown.getAttribute("cy"));
+    const x = crown.x + crown.width / 2,
+      y = crown.y + crown.height / 2;
     const ends = axis === "x" ? [x, box.y, x, box.y + box.height] : [box.x, y, box.x + box.width, y];
     ["x1", "y1", "x2", "y2"].forEach((name, k) => line.setAttribute(name, ends[k]));
     line.classList.add("guide");

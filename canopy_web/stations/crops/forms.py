@@ -27,7 +27,10 @@ MOST_AT_ONCE = 200
 
 def container_choices() -> Choices:
     """Containers of the library."""
-    return [(row.id, f"{row.name}, {row.volume_l:g} L") for row in containers().values()]
+    return [
+        (row.id, f"{row.name}, {row.volume_l:g} L" + (", a plant in each" if row.cells else ""))
+        for row in containers().values()
+    ]
 
 
 def level_choices(shelves: Sequence[Shelf]) -> Choices:
@@ -91,7 +94,7 @@ class AddPlantsForm(PartForm):
     """Plants to add: as they stand, or begun on a day, once or again and again."""
 
     crop_id = forms.ChoiceField(label="crop")
-    count = forms.IntegerField(min_value=1, max_value=100, initial=1, label="how many")
+    count = forms.IntegerField(min_value=1, max_value=400, initial=1, label="how many plants")
     stage = forms.ChoiceField(label="stage", required=False)
     container = forms.ChoiceField(label="container", required=False)
     level = forms.ChoiceField(label="on", required=False)
@@ -141,6 +144,7 @@ class ManyForm(PartForm):
     base_m = QuantityField(LENGTH, 0, 6, optional=True, label="stand")
     container = forms.ChoiceField(label="container", required=False)
     pot_volume_l = QuantityField(VOLUME, 0.01, 500, optional=True, label="volume")
+    cells = forms.IntegerField(min_value=1, max_value=400, required=False, label="plants a tray")
     habit = forms.ChoiceField(label="how it grows", required=False)
     facing_deg = QuantityField(ANGLE, -360, 360, optional=True, label="facing")
 

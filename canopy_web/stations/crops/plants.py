@@ -82,7 +82,7 @@ def plant_rows(where: Where, report: SpaceReport, bad: Mapping[str, Any]) -> lis
             PlantRow(
                 plant=plant,
                 number=count,
-                crop=crop.name,
+                crop=f"{plant.cells} × {crop.name}" if plant.cells else crop.name,
                 state=_state(where, plant, now),
                 stage=_stage_words(where, now),
                 stages=() if plant.planting_id else tuple((k, t, k == plant.stage) for k, t in choices[plant.crop_id]),
@@ -146,7 +146,7 @@ def _targets(where: Where, report: SpaceReport) -> list[dict[str, Any]]:
     for plant in report.here.plants:
         key = (plant.crop_id, plant.stage)
         if key in found:
-            found[key]["count"] += 1
+            found[key]["count"] += plant.count
             continue
         want = plant.want
 
@@ -154,7 +154,7 @@ def _targets(where: Where, report: SpaceReport) -> list[dict[str, Any]]:
             return Amount(value=window.low, high=window.high, unit=unit).text(where.system)
 
         found[key] = {
-            "count": 1,
+            "count": plant.count,
             "crop": plant.crop,
             "stage": plant.stage.replace("-", " "),
             "ppfd": "–".join(unit.number(end) for end in (want.ppfd_umol_m2_s.low, want.ppfd_umol_m2_s.high)),
