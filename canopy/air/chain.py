@@ -409,7 +409,7 @@ def chain_of(
 
 
 def _recovered(behind: list[Element], fan: ChainFan) -> list[Element]:
-    """Take the dynamic pressure at a bare fan's outlet off what lies behind it, from the exit on, never below nothing."""
+    """Take the dynamic pressure at a bare fan's outlet off what lies behind it, from the exit on, to no less than 0."""
     credit = _square(EXIT, fan.spec.diameter_m) / fan.count**2
     found = []
     for item in reversed(behind):

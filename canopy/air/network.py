@@ -169,7 +169,6 @@ class Moment:
     speeds: Mapping[str, float] = field(default_factory=dict)
     loading: float | None = None
 
-
     def rise_in(self, space: Space) -> float:
         """Give how much warmer than the room a space is then.
 

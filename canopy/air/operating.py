@@ -18,7 +18,8 @@ class OperatingPoint:
     """A way of air with its lead fan at one speed; ``speeds`` are those of all its fans.
 
     ``free_m3_h`` is what the weakest running fan moves in free air, ``max_pa`` what the running ones reach together;
-    ``head_pa`` is the pressure between its ends, warm air rising included: lift + head = loss. ``stalls`` says that one of them is below the share of its free flow at which its kind stalls.
+    ``head_pa`` is the pressure between its ends, warm air rising included: lift + head = loss. ``stalls`` says that one
+    of them is below the share of its free flow at which its kind stalls.
     """
 
     speed: float

@@ -8,7 +8,6 @@ from pydantic import Field, model_validator
 
 from canopy.model import Name, Record
 
-
 # A round spigot opens into the hood and narrows again behind it: a sudden widening and a sudden narrowing.
 HOOD_LOSS = 1.5
 

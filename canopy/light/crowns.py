@@ -22,7 +22,7 @@ class Crown:
     A crown that faces outward is a disc of that radius at its outer end, ``reach_m`` beyond the middle. Its leaves
     (``lai`` over its own ground, ``extinction`` k) weaken light that passes through; none with ``lai`` 0. A crown that
     ``climbs`` has its leaves on its flank all the way down: on the side that faces ``away`` from a wall or trellis, all
-    round where that is (0, 0). A tray of plants reaches ``half_m`` to the right and to the back; None for a round crown.
+    round where that is (0, 0). A tray of plants reaches ``half_m`` to the right and back; None for a round crown.
     """
 
     x_m: float
@@ -84,8 +84,8 @@ def leaf_points(crown: Crown, size_m: tuple[float, float, float]) -> Array:
 
     Returns
     -------
-    ndarray : shape (7, 3): its middle and six round it, or spread over a tray; of a climber seven down its flank, from the tip to the lowest
-        leaves, each for a seventh of its height [m]
+    ndarray : shape (7, 3): its middle and six round it, or spread over a tray; of a climber seven down its flank, from
+        the tip to the lowest leaves, each for a seventh of its height [m]
     """
     angle = np.arange(6) / 6 * 2 * np.pi
     ring = _RING * crown.radius_m
@@ -93,7 +93,7 @@ def leaf_points(crown: Crown, size_m: tuple[float, float, float]) -> Array:
     b = np.concatenate([[0.0], ring * np.sin(angle)])
     if crown.half_m is not None:
         spots = np.array(_IN_TRAY) * crown.half_m
-        points = np.column_stack([spots + (crown.x_m, crown.y_m), np.full(POINTS_PER_CROWN, crown.top_m)])
+        points = np.column_stack([spots + np.array([crown.x_m, crown.y_m]), np.full(POINTS_PER_CROWN, crown.top_m)])
     elif crown.climbs:
         points = _flank(crown)
     elif crown.upward:

@@ -15,7 +15,7 @@ MONTH_DAYS = 30.4
 @dataclass(frozen=True, kw_only=True)
 class Load:
     """One thing on a plug: drawn power [W] for so many hours a day, at a stretch at most ``unbroken_h``; None: all of
-    them at once.
+    them at once. What runs ``on_demand`` of the climate draws that at most, and is not in any balance of heat yet.
     """
 
     part_id: str
@@ -24,6 +24,7 @@ class Load:
     hours_per_day: float
     heats_space: float = 1.0
     unbroken_h: float | None = None
+    on_demand: bool = False
 
     @property
     def energy_kwh_d(self) -> float:
@@ -97,6 +98,7 @@ def appliance_loads(space: Space, density: float = 1.0) -> tuple[Load, ...]:
                 hours_per_day=min(24.0, day_hours(device.schedule, lit)),
                 unbroken_h=unbroken_h(device.schedule, lit),
                 heats_space=spec.heats_space,
+                on_demand=spec.on_demand,
             )
         )
     return tuple(found)

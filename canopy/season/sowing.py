@@ -118,7 +118,7 @@ def stands_for(
 
     Returns
     -------
-    list of list of (Place, dict) : for each lot each place with its pot fields; of trays with cells each carries as many
+    list of list of (Place, dict) : for each lot each place with its pot fields; a tray with cells carries as many
         plants as it has cells, the last one what is left
 
     Raises
@@ -211,9 +211,7 @@ def sow(plan: Plan, space: Space, sowing: Sowing, shelf_id: str = "") -> Sown:
     )
 
 
-def _plant(
-    key: str, planting_id: str, sowing: Sowing, place: Place, base: float, values: dict[str, Any]
-) -> Plant:
+def _plant(key: str, planting_id: str, sowing: Sowing, place: Place, base: float, values: dict[str, Any]) -> Plant:
     habit = "outward" if sowing.container and sowing.container.kind == "pocket" else sowing.crop.habit
     return Plant(
         id=key,

@@ -8,7 +8,16 @@ from dataclasses import dataclass
 from canopy.plan.airways import AirPart, part_width_m
 
 # Outside a run is folded: what a part takes there [px].
-LENGTHS = {"fan": 22.0, "filter": 30.0, "duct": 26.0, "bend": 9.0, "adapter": 10.0, "fitting": 11.0, "hood": 30.0, "port": 0.0}
+LENGTHS = {
+    "fan": 22.0,
+    "filter": 30.0,
+    "duct": 26.0,
+    "bend": 9.0,
+    "adapter": 10.0,
+    "fitting": 11.0,
+    "hood": 30.0,
+    "port": 0.0,
+}
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -92,9 +101,9 @@ def symbol(
         one, two = (half * 0.6, half) if grows else (half, half * 0.6)
         return line.path([(a, -one), (z, -two), (z, two), (a, one)]), ""
     if part.kind == "hood":
-        neck = [(a, -half * 0.5), (a + length * 0.25, -half), (z - length * 0.25, -half), (z, -half * 0.5)]
+        arch = [(a, -half * 0.5), (a + length * 0.25, -half), (z - length * 0.25, -half), (z, -half * 0.5)]
         lamp = line.path([(a + length * 0.25, half * 0.45), (z - length * 0.25, half * 0.45)], close=False)
-        return line.path([*neck, (z, half), (a, half)]), lamp
+        return line.path([*arch, (z, half), (a, half)]), lamp
     return line.path(box), _fitting_lines(part, line, a, z, half)
 
 

@@ -51,8 +51,8 @@ class Isoline:
 
 @dataclass(frozen=True, kw_only=True)
 class PlantMark:
-    """A plant: a crown, and a pot where it is seen from the side; a ``mat`` is a tray of plants, drawn as its outline with
-    a dot for each of its cells (x, y).
+    """A plant: a crown, and a pot where it is seen from the side; a ``mat`` is a tray of plants, drawn as its outline
+    with a dot for each of its cells (x, y).
     """
 
     id: str
@@ -88,6 +88,7 @@ class PlantMark:
     def dots(self) -> str:
         """Its cells as small strokes with round ends."""
         return "".join(f"M{x} {y}h.01" for x, y in self.cells)
+
     x_m: float
     y_m: float
     z_m: float

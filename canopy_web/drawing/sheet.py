@@ -270,7 +270,9 @@ class _Artist:
             scale=round(self.scale, 3),
             box=box,
             door="",
-            plants=tuple(self._plant_beside(p, p.x_m, p.plant.x_m, place, from_front=True) for p in self._far_first("y_m", -1)),
+            plants=tuple(
+                self._plant_beside(p, p.x_m, p.plant.x_m, place, from_front=True) for p in self._far_first("y_m", -1)
+            ),
             furniture=furniture(self.space, "front", place),
             lamps=tuple(lamp_mark(self.space, n, f, place, (0, 2)) for n, f in enumerate(self.space.fixtures, 1)),
             ports=tuple(draw_port(self.space, o, box, "front", self.scale, self.system) for o in self.space.openings),
@@ -295,7 +297,9 @@ class _Artist:
             scale=round(self.scale, 3),
             box=box,
             door="",
-            plants=tuple(self._plant_beside(p, p.y_m, p.plant.y_m, place, from_front=False) for p in self._far_first("x_m", -1)),
+            plants=tuple(
+                self._plant_beside(p, p.y_m, p.plant.y_m, place, from_front=False) for p in self._far_first("x_m", -1)
+            ),
             furniture=furniture(self.space, "side", place),
             lamps=tuple(lamp_mark(self.space, n, f, place, (1, 2)) for n, f in enumerate(self.space.fixtures, 1)),
             ports=tuple(draw_port(self.space, o, box, "side", self.scale, self.system) for o in self.space.openings),

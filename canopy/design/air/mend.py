@@ -249,7 +249,9 @@ def _slower_intake(report: SpaceReport) -> Remedy | None:
     if way is None:
         return None
     now = way.lead.speed if way.lead else 0.0
-    for speed in sorted((step for step in steps_of(way.lead.spec if way.lead else way.fans[0].spec) if step < now), reverse=True):
+    for speed in sorted(
+        (step for step in steps_of(way.lead.spec if way.lead else way.fans[0].spec) if step < now), reverse=True
+    ):
         air = ventilation(report.plan, space, Moment(speeds={way.id: speed}))
         if air.pressure_pa < -1.0:
             return _set(report, at_speed(space, way, speed), sentence("Slow the intake fan to {s}", s=_percent(speed)))
@@ -348,7 +350,9 @@ def mend_noise(report: SpaceReport, margin: Margin) -> Remedy | None:
         return None
     need = report.breathing.governing.flow_m3_h or 0.0
     now = way.lead.speed if way.lead else 0.0
-    for speed in sorted((step for step in steps_of(way.lead.spec if way.lead else way.fans[0].spec) if step < now), reverse=True):
+    for speed in sorted(
+        (step for step in steps_of(way.lead.spec if way.lead else way.fans[0].spec) if step < now), reverse=True
+    ):
         slower = at_speed(space, way, speed)
         if (noise_of(slower).total_dba or 0.0) <= wish:
             air = ventilation(report.plan, slower)

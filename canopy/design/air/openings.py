@@ -106,11 +106,11 @@ def new_port(
         across = size.width_m if face == "back" else size.depth_m
         made = Opening(
             id=fresh_id("port", (o.id for o in space.openings)),
-            face=face,  # type: ignore[arg-type]
+            face=face,
             u_m=round(across / 2, 3),
             v_m=round(min(max(v, radius), size.height_m - radius), 3),
             diameter_m=diameter_m,
-            use=use,  # type: ignore[arg-type]
+            use=use,
         )
         first = first or free_place(space, made) or made
         if across <= diameter_m:

@@ -5,9 +5,9 @@ a purge.
 from __future__ import annotations
 
 from canopy.air import ventilation
-from canopy.air.ventilation import Ventilation
 from canopy.air.fan_curve import steps_of
 from canopy.air.operating import at_speed
+from canopy.air.ventilation import Ventilation
 from canopy.air.walls import GOOD_PA
 from canopy.design.air.building import exhaust_parts, filter_for, settled, sized, smallest_fan
 from canopy.design.air.openings import intake_opening, new_port, open_area_m2, with_port
@@ -103,7 +103,7 @@ _PUSHED, _BELOW_PA = (0.55, 0.98), -0.5
 
 
 def _pushed(report: SpaceReport, drawn: Space, need: float) -> Space:
-    """An intake fan beside the exhaust, both as slow as gives what is asked, and the space below the room's pressure."""
+    """An intake fan beside the exhaust, both as slow as gives what is asked, the space below the room's pressure."""
     key, out = fresh_id("intake", _ids(drawn)), drawn.airways[-1]
     best: tuple[tuple[float, float], Space] | None = None
     for row in sorted(fans().values(), key=lambda row: row.spec.free_flow_m3_h):

@@ -15,7 +15,6 @@ from canopy.plan.edit import fresh_id
 from canopy.plan.runs import stirrer_body
 from canopy.season import Standing
 
-
 # Where a stirring fan is tried: shares of width and depth, and heights over the tops as shares of the height.
 _CORNERS = ((0.0, 0.5), (0.0, 0.85), (0.0, 0.15), (1.0, 0.5), (1.0, 0.85), (1.0, 0.15))
 _LEVELS = (0.25, 0.15, 0.35, 0.08, 0.45)
@@ -65,7 +64,9 @@ def _at(here: Standing, spec: StirSpec, x_share: float, y: float, level: float) 
         z_m=round(z, 3),
         yaw_deg=round(degrees(atan2(aim_y - y, aim_x - x)), 0)
         if hypot(aim_x - x, aim_y - y) > 0.01
-        else 0.0 if x_share < 0.5 else 180.0,
+        else 0.0
+        if x_share < 0.5
+        else 180.0,
         pitch_deg=-round(degrees(atan2(max(z - aim_z, 0.0), max(hypot(aim_x - x, aim_y - y), 0.05))), 0)
         if plants
         else 0.0,

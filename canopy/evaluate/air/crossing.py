@@ -84,9 +84,7 @@ def _ends(here: Standing, air: Ventilation) -> list[_End]:
             continue
         inwards = flow.flow_m3_h if flow.way.to_id == space.id else -flow.flow_m3_h
         driven = any(speed > 0 for speed in flow.way.speeds)
-        found.append(
-            _End(opening_id=hole.id, place=opening_place_m(space, hole), flow_m3_h=inwards, driven=driven)
-        )
+        found.append(_End(opening_id=hole.id, place=opening_place_m(space, hole), flow_m3_h=inwards, driven=driven))
     for seen in air.holes:
         hole = known.get(seen.opening_id)
         if hole is not None:

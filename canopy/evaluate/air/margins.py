@@ -169,7 +169,9 @@ def _cost(more: Excess | None) -> str:
     if more.rh_pct is not None:
         costs.append("air at {rh} where the crops here want {low} or more")
     said = ", ".join(costs) if costs else "it wears the fan for nothing"
-    return f"{said}. " + ("Run it at {s}." if more.speed is not None else "A smaller fan, or one that is run slower, would do.")
+    return f"{said}. " + (
+        "Run it at {s}." if more.speed is not None else "A smaller fan, or one that is run slower, would do."
+    )
 
 
 def _flow_by_night(space: Space, breathing: Breathing) -> Margin:
@@ -215,7 +217,7 @@ def _past(space: Space, breathing: Breathing) -> list[Margin]:
         "share": Amount(value=100 * half.past_share, unit="%", decimals=0),
     }
     words = (
-        f"Of {{total}} about {{lost}} go straight from {names[worst.in_id]}, to {names[worst.out_id]}, past the plants: "
+        f"Of {{total}} about {{lost}} go straight from {names[worst.in_id]}, to {names[worst.out_id]}, past plants: "
         "only {rest} count. Shut one of them, or part them so that the plants stand between."
     )
     return [
@@ -230,7 +232,7 @@ def _past(space: Space, breathing: Breathing) -> list[Margin]:
             why=sentence(words, **amounts),
             parts=(worst.in_id, worst.out_id),
             working=Working(
-                formula="lost = Q in · Q out/Q · (1 − 2 d/D): d straight from opening to opening, D by the plants' middle",
+                formula="lost = Q in · Q out/Q · (1 − 2 d/D): d straight from hole to hole, D by the plants' middle",
                 steps=tuple(
                     Step(
                         symbol="Q lost",
@@ -240,7 +242,7 @@ def _past(space: Space, breathing: Breathing) -> list[Margin]:
                     for cut in half.cuts
                 ),
                 source="Geometry; both flows mix in proportion (assumed)",
-                certainty="Rough, by a factor of two: it finds openings side by side, smoke in the jet shows the truth.",
+                certainty="Rough, by a factor of two: it finds openings side by side; smoke shows the truth.",
             ),
         )
     ]

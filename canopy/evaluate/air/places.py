@@ -21,7 +21,7 @@ _MOST_NAMED = 6
 
 @dataclass(frozen=True, kw_only=True)
 class Stuck:
-    """A body that hangs in something: its part, in what, and how deep [m]; ``part_id`` of the other is "" for a wall."""
+    """A body that hangs in something: in what (its id, "" for a wall, and name), and how deep [m]."""
 
     body: Body
     other_id: str
@@ -90,7 +90,7 @@ def place_margins(here: Standing) -> Iterator[Margin]:
 
     Returns
     -------
-    iterator of Margin : one for each way of air that hangs in something, one for stirring fans; none where all hang free
+    iterator of Margin : one for each way of air that hangs in something, one for stirring fans; none where all is free
     """
     for airway in here.space.airways:
         found = stuck(here, inside_run(here.space, airway))

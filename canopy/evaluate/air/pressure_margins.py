@@ -5,12 +5,12 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from canopy.air import is_open
+from canopy.air.network import neighbours
 from canopy.air.walls import BARELY_PA, DAMAGE_PA, GOOD_PA, VISIBLE_PA, wall_sag
 from canopy.evaluate.air.amounts import AIR_SOURCE, air_speed, flow, pascal
 from canopy.evaluate.air.breathing import Breathing, filtered
 from canopy.evaluate.air.noise import noise_of
 from canopy.margin import Amount, Margin, Step, Verdict, Working, judge_most, sentence
-from canopy.air.network import neighbours
 from canopy.plan.document import Plan, Space
 
 FACE_GOOD_SPEED_M_S, FACE_MOST_SPEED_M_S = 1.5, 2.5
@@ -109,9 +109,8 @@ def _pressure(space: Space, breathing: Breathing) -> Iterator[Margin]:
         cause, more = _why_barely(breathing)
         words, amounts = f"{words} {cause}", amounts | more
     if p <= _ABOVE_PA and seams > _SEEPS_M3_H:
-        words += (
-            " Up high {seams} of warm air leave through the seams"
-            + (", past the filter: seal them there." if odour else ".")
+        words += " Up high {seams} of warm air leave through the seams" + (
+            ", past the filter: seal them there." if odour else "."
         )
     steps = [
         Step(symbol="p", meaning="inside, against the room", amount=amounts["p"]),
@@ -294,7 +293,9 @@ def _beside_the_loop(plan: Plan, space: Space, breathing: Breathing, amounts: di
         if device.spec.kind in ("humidifier", "dehumidifier")
     ]
     if damp:
-        words += f" What {' and '.join(damp)} does to that air is not counted yet: type the air it keeps at Ways of air."
+        words += (
+            f" What {' and '.join(damp)} does to that air is not counted yet: type the air it keeps at Ways of air."
+        )
     return words
 
 
@@ -302,10 +303,7 @@ def _purged(space: Space) -> str:
     """Say where the purge runs only in the dark."""
     lit = space.lit
     by_night = any(
-        way.ends != "space"
-        and way.fans
-        and way.duty(lit, while_lit=True) <= 0
-        and way.duty(lit, while_lit=False) > 0
+        way.ends != "space" and way.fans and way.duty(lit, while_lit=True) <= 0 and way.duty(lit, while_lit=False) > 0
         for way in space.airways
     )
     return "The purge runs with the lamps off, when leaves take up none: in the light " if by_night else "To mend it, "

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Collection, Iterator, Mapping, Sequence
 from dataclasses import dataclass
+
 import numpy as np
 
 from canopy.air import Breath, WayFlow, envelope_w_k
@@ -121,10 +122,12 @@ def inside_heat_w(space: Space, loads: tuple[Load, ...], *, lit: bool) -> float:
 
     Returns
     -------
-    float : mean power that ends as heat in the space, or in the air of a hood [W]
+    float : mean power that ends as heat in the space, or in the air of a hood; without heaters, mats and what else runs
+        only as far as the climate asks for it [W]
     """
     lamps = sum(fixture_load(fixture) for fixture in space.fixtures) if lit else 0.0
-    return lamps + sum(load.power_w * load.hours_per_day / 24 * load.heats_space for load in loads)
+    steady = (load for load in loads if not load.on_demand)
+    return lamps + sum(load.power_w * load.hours_per_day / 24 * load.heats_space for load in steady)
 
 
 def over_leaves_m_s(space: Space, stand: Stand) -> float:

@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 from canopy.air import envelope_w_k
-from canopy.evaluate.air.breathing import Breathing, Half, SteadyAir
+from canopy.evaluate.air.breathing import Breathing, Half
+from canopy.evaluate.air.steady import SteadyAir
 from canopy.margin import Amount, Margin, Sentence, Step, Working, sentence
+from canopy.plan.document import Space
 from canopy.psychrometrics import HEAT_OF_EVAPORATION_J_KG
 from canopy.season import Standing
 
@@ -54,7 +56,7 @@ def _note(here: Standing, half: Half, *, day: bool) -> Margin:
         information=not air.bounded,
         need=sentence("less than {t}", **amounts) if air.bounded else sentence("for information"),
         there=sentence("{t} or more", **amounts) if air.bounded else sentence("{t}, {rh}, {vpd}", **amounts),
-        why=sentence(_FAR_TOO_HOT, **amounts) if air.bounded else _why(here, air, day=day),
+        why=sentence(_FAR_TOO_HOT, **amounts) if air.bounded else _with_devices(space, _why(here, air, day=day)),
         working=Working(
             formula=(
                 "T = (UA·room + ρ c Q·in + P − λE)/(UA + ρ c Q), W = in + E/(ρ Q), E answering to both; VPD = "
@@ -78,11 +80,23 @@ def _note(here: Standing, half: Half, *, day: bool) -> Margin:
             ),
             source="Energy and water balance; transpiration after Stanghellini (1987); ISO 6946 for the walls",
             certainty=(
-                "Rough: ±2 K and ±10 points of humidity. Heaters on a thermostat, wet pots and slow warming "
-                "are not in it."
+                "Rough: ±2 K and ±10 points of humidity. Heaters, mats, humidifiers and dehumidifiers, wet pots and "
+                "slow warming are not in it."
             ),
         ),
     )
+
+
+def _with_devices(space: Space, why: Sentence) -> Sentence:
+    """Say which devices the balance leaves out."""
+    left = [device.spec for device in space.devices if device.spec.on_demand and device.spec.power_w > 0]
+    if not left:
+        return why
+    names = ", ".join(f"{spec.name} ({{d{n}}})" for n, spec in enumerate(left))
+    verb = "is" if len(left) == 1 else "are"
+    more = {f"d{n}": Amount(value=spec.power_w, unit="power") for n, spec in enumerate(left)}
+    text = f"{why.text} {names} {verb} not counted in this yet: what runs by a thermostat or humidistat is not."
+    return sentence(text, **dict(why.amounts), **more)
 
 
 def _why(here: Standing, air: SteadyAir, *, day: bool) -> Sentence:

@@ -148,9 +148,7 @@ def _crowded(key: str, name: str, ground: float, plants: list[Growing]) -> Margi
         there=sentence("{cover}", **amounts),
         why=sentence(words[verdict] + tail, **amounts),
         working=Working(
-            formula=(
-                "Σ π/4 · spread², of a tray width · depth, / (0.9 · ground); LAI = the same with each crop's LAI"
-            ),
+            formula=("Σ π/4 · spread², of a tray width · depth, / (0.9 · ground); LAI = the same with each crop's LAI"),
             steps=(
                 Step(symbol="ground", meaning=name, amount=Amount(value=ground, unit="m²")),
                 Step(

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 
 from canopy.air.filter_bed import filter_load
 from canopy.evaluate.crops.margins import level_of
@@ -13,6 +13,7 @@ from canopy.margin import Amount, Margin, Step, Verdict, Working, judge_least, j
 from canopy.plan.airways import AirPart
 from canopy.plan.document import Space
 from canopy.plan.furnishing import Ground
+from canopy.schedule import Span, dark, share_while
 from canopy.season import Growing, Standing
 
 # Leaves and fruit of a plant per volume of its crown [kg/m³], and a pot's own weight per litre [kg/L]: rough.
@@ -247,7 +248,7 @@ def _spill(here: Standing) -> Iterator[Margin]:
     )
 
 
-def root_zone_c(ground: Ground, air_c: float, below_c: float, floor: str = "wood") -> float:
+def root_zone_c(ground: Ground, air_c: float, below_c: float, floor: str = "wood", mat_w_m2: float = 0.0) -> float:
     """Give how warm a pot on the floor settles without a mat.
 
     Parameters
@@ -256,6 +257,7 @@ def root_zone_c(ground: Ground, air_c: float, below_c: float, floor: str = "wood
     air_c : air inside [°C]
     below_c : what the floor stands on [°C]
     floor : the room's floor, "wood" or "concrete", where the space stands on it
+    mat_w_m2 : what a heat mat under the pots gives, over its ground [W/m²]
 
     Returns
     -------
@@ -270,7 +272,45 @@ def root_zone_c(ground: Ground, air_c: float, below_c: float, floor: str = "wood
     if ground.stand_off_m > 0.005:
         resistance += 1 / _STAND_OFF_W_M2K
     below = 1 / resistance
-    return (_FROM_AIR * air_c + below * below_c) / (_FROM_AIR + below)
+    return (_FROM_AIR * air_c + below * below_c + mat_w_m2) / (_FROM_AIR + below)
+
+
+# A heat mat under pots is so much larger than they are.
+_MAT_LARGER = 1.25
+_LEAST_MAT_M2 = 0.02
+
+
+def mat_w_m2(space: Space, plants: Sequence[Growing]) -> tuple[float, float]:
+    """Give what heat mats give by night, spread under the pots that stand low down.
+
+    Parameters
+    ----------
+    plants : those that stand on the floor
+
+    Returns
+    -------
+    (float, float) : mean power with the lamps off [W], and the same over the mats' ground [W/m²]
+
+    Notes
+    -----
+    Mats say their watts, seldom their size: they are taken as a quarter larger than the pots on them, and no larger
+    than the floor (assumed).
+    """
+    night = dark(space.lit) or (Span(start_min=0.0, end_min=1440.0),)
+    power = sum(
+        device.spec.power_w * share_while(device.schedule, night, space.lit)
+        for device in space.devices
+        if device.spec.kind == "mat"
+    )
+    ground = _MAT_LARGER * sum(_pot_ground_m2(plant) for plant in plants)
+    ground = min(max(ground, _LEAST_MAT_M2), space.size.width_m * space.size.depth_m)
+    return power, power / ground
+
+
+def _pot_ground_m2(plant: Growing) -> float:
+    held = plant.plant
+    width = held.pot_width_m or max(0.06, 1.1 * held.pot_height_m)
+    return width * held.pot_depth_m if held.pot_depth_m else 0.785 * width**2
 
 
 def _below(ground: Ground, floor: str) -> str:
@@ -282,21 +322,34 @@ def _cold_floor(here: Standing) -> Iterator[Margin]:
     low_down = [plant for plant in here.plants if plant.plant.base_m < 0.05 and plant.plant.habit in ("stand", "pole")]
     if space.ground.below_c is None or not low_down:
         return
-    mat = any(device.spec.kind == "mat" for device in space.devices)
-    night = root_zone_c(space.ground, here.around.air.night_c, space.ground.below_c, here.around.room.floor)
+    floor, night_c = here.around.room.floor, here.around.air.night_c
+    power, flux = mat_w_m2(space, low_down)
+    bare = root_zone_c(space.ground, night_c, space.ground.below_c, floor)
+    night = root_zone_c(space.ground, night_c, space.ground.below_c, floor, flux)
     plant = max(low_down, key=lambda item: item.want.root_c.low)
-    low = plant.want.root_c.low
-    verdict: Verdict = "good" if night >= low else "tight" if night >= low - 2 or mat else "short"
-    amounts = {"there": Amount(value=night, unit="temperature"), "low": Amount(value=low, unit="temperature")}
+    low, high = plant.want.root_c.low, min(item.want.root_c.high for item in low_down)
+    # With a mat the temperature is what it reaches at full power: a thermostat holds it below that.
+    verdict: Verdict = "good" if night >= low else "tight" if night >= low - 2 else "short"
+    if power > 0 and night > high and bare <= high:
+        verdict = "tight"
+    amounts = {
+        "there": Amount(value=night, unit="temperature"),
+        "low": Amount(value=low, unit="temperature"),
+        "bare": Amount(value=bare, unit="temperature"),
+        "w": Amount(value=power, unit="power"),
+        "high": Amount(value=high, unit="temperature"),
+    }
+    warmed = "By night roots reach about {there} with {w} of mats, {bare} without" if power > 0 else ""
     words = {
         "short": (
-            f"By night roots settle at about {{there}}; {plant.crop.name} wants {{low}}: raise the pots, "
-            "insulate the floor, or lay a mat."
+            f"{warmed or 'By night roots settle at about {there}'}; {plant.crop.name} wants {{low}}: raise the pots, "
+            f"insulate the floor, or lay {'more of them' if power > 0 else 'a mat'}."
         ),
-        "tight": f"By night about {{there}} without a mat; {plant.crop.name} wants {{low}}."
-        + (" The mat has to make up the rest." if mat else ""),
-        "good": f"By night about {{there}}; {plant.crop.name} wants {{low}}.",
+        "tight": f"{warmed or 'By night about {there}'}; {plant.crop.name} wants {{low}}.",
+        "good": f"{warmed or 'By night about {there}'}; {plant.crop.name} wants {{low}}.",
     }
+    if power > 0 and night > high:
+        words["tight"] = f"{warmed}, over the {{high}} that roots here take: put the mat on a thermostat."
     yield Margin(
         id="space.floor",
         station="space",
@@ -307,7 +360,7 @@ def _cold_floor(here: Standing) -> Iterator[Margin]:
         why=sentence(words[verdict], **amounts),
         parts=(plant.id,),
         working=Working(
-            formula="T root = (8 T air + U T below) / (8 + U)",
+            formula="T root = (8 T air + U T below + q mat) / (8 + U)",
             steps=(
                 Step(
                     symbol="T air",
@@ -320,6 +373,12 @@ def _cold_floor(here: Standing) -> Iterator[Margin]:
                     amount=Amount(value=space.ground.below_c, unit="temperature"),
                 ),
                 Step(symbol="ins", meaning="insulation", amount=Amount(value=space.ground.insulation_m, unit="length")),
+                Step(symbol="P mat", meaning="mats that run by night", amount=amounts["w"]),
+                Step(
+                    symbol="q mat",
+                    meaning="over a quarter more than the pots' ground",
+                    amount=Amount(value=flux, unit="W/m²", decimals=0),
+                ),
             ),
             source=f"Heat transfer of pots, compiled for this library; target: {cite(plant.want.source_of('root_c'))}",
             certainty="Rough, ±2 K.",

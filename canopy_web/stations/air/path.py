@@ -35,8 +35,8 @@ PRESETS = (
     (
         "loop",
         "Closed loop with a purge",
-        "Air goes round through another space that dries or cools it. Meshes and vents of both are shut; ten minutes an "
-        "hour a purge brings fresh air.",
+        "Air goes round through another space that dries or cools it. Meshes and vents of both are shut; ten minutes "
+        "an hour a purge brings fresh air.",
     ),
 )
 

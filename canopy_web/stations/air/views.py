@@ -47,7 +47,10 @@ def add_way(request: HttpRequest, where: Where, kind: str) -> HttpResponse:
     words = _shut_words(where.space, made, far, len(shut))
     whole = {where.space.id: changes, **({far.id: shut} if far and shut else {})}
     return answer(
-        request, where, lambda: where.again(actions.change_spaces(where.row, whole, "Laid out a closed loop")), words=words
+        request,
+        where,
+        lambda: where.again(actions.change_spaces(where.row, whole, "Laid out a closed loop")),
+        words=words,
     )
 
 

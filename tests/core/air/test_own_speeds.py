@@ -59,7 +59,8 @@ def test_a_standing_fan_costs_flow_and_a_running_one_adds():
 def test_a_speed_between_the_steps_is_listed():
     plan, space = two(0.55, 0.55)
     speeds = [point.speed for point in operating_points(plan, space, space.airways[0])]
-    assert 0.55 in speeds and speeds == sorted(speeds)
+    assert 0.55 in speeds
+    assert speeds == sorted(speeds)
 
 
 def bare(*behind, pressure="static"):

@@ -78,8 +78,9 @@ def _margin(name, space, margin):
 
 
 def test_each_case_says_what_matters_there():
-    assert _margin("basement-rhizomes", 0, "space.floor").verdict == "tight"
-    assert "mat" in _margin("basement-rhizomes", 0, "space.floor").why.say()
+    # 60 W of mats for 16 hours warm the tubs to what ginger wants, on insulated concrete at 11 °C.
+    assert _margin("basement-rhizomes", 0, "space.floor").verdict == "good"
+    assert "mats" in _margin("basement-rhizomes", 0, "space.floor").why.say()
     assert _margin("buckets-and-net", 0, "space.spill").verdict == "good"
     assert _margin("buckets-and-net", 0, "crops.feed") is not None
     assert _margin("spare-lamp-stones", 0, "crops.together.light").verdict == "tight"

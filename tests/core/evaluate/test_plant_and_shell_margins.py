@@ -8,7 +8,7 @@ import pytest
 from canopy.evaluate import evaluate_space
 from canopy.evaluate.crops.margins import plants_that_fit
 from canopy.evaluate.crops.outlook import delayed, first_touch
-from canopy.evaluate.shell.margins import root_zone_c
+from canopy.evaluate.shell.margins import mat_w_m2, root_zone_c
 from canopy.library import Window, crops
 from canopy.plan import Ground, HungItem, Planting, Room, Shelf
 from canopy.plan.changes import Change
@@ -178,7 +178,18 @@ def test_a_pot_on_a_cold_floor_worked_by_hand(small_plan):
     mat = [
         {"id": "m", "spec": {"name": "Mat", "kind": "mat", "power_w": 30}, "schedule": {"kind": "daily", "hours": 12}}
     ]
-    assert _report(small_plan, **cold, devices=mat).margin("space.floor").verdict == "tight"
+    # Half its time on, over a quarter more than the ground of the pots on the floor.
+    report = _report(small_plan, **cold, devices=mat)
+    pots = sum(0.785 * (p.plant.pot_width_m or max(0.06, 1.1 * p.plant.pot_height_m)) ** 2 for p in report.here.plants)
+    power, flux = mat_w_m2(report.space, report.here.plants)
+    assert (power, flux) == (pytest.approx(15), pytest.approx(15 / max(1.25 * pots, 0.02), rel=1e-3))
+    warm = (8 * 16 + 9 * 6 + flux) / 17
+    floor = report.margin("space.floor")
+    assert dict(floor.there.amounts)["there"].value == pytest.approx(warm)
+    assert "of mats" in floor.why.say()
+    # A mat of a tenth of that does not turn the verdict by being there.
+    faint = [{"id": "m", "spec": {"name": "Mat", "kind": "mat", "power_w": 0.1}}]
+    assert _report(small_plan, **cold, devices=faint).margin("space.floor").verdict == "short"
     assert _report(small_plan, **{"ground.below_c": 19}).margin("space.floor").verdict == "good"
 
 

@@ -7,7 +7,7 @@ from canopy.air.stirring import whole_air_m_s
 from canopy.climate import Stand
 from canopy.evaluate import evaluate_space
 from canopy.evaluate.air.steady import inside_heat_w
-from canopy.plan import Air, Airway, Ambient, FanPart, Measured, Opening, Site, Stirrer, Surface
+from canopy.plan import Air, Airway, Ambient, Device, FanPart, Measured, Opening, Site, Stirrer, Surface
 from canopy.power import appliance_loads
 from canopy.psychrometrics import humidity_ratio
 from canopy.schedule import Cycle
@@ -206,3 +206,29 @@ def test_high_up_the_same_flow_carries_less():
     low, high = (at_height(planted(with_port(exhaust())), z).breathing.lit for z in (0, 2500))
     assert high.demand("exchange").flow_m3_h == low.demand("exchange").flow_m3_h
     assert high.demand("heat").plain_m3_h > 1.2 * low.demand("heat").plain_m3_h
+
+
+def test_what_runs_by_a_thermostat_is_in_no_balance_and_said(small_plan):
+    def with_device(kind, power):
+        spec = {"name": "Thing", "kind": kind, "power_w": power}
+        device = Device.model_validate({"id": "d", "spec": spec})
+        space = small_plan.spaces[0].model_copy(update={"devices": (device,)})
+        plan = small_plan.model_copy(update={"spaces": (space,)})
+        return evaluate_space(plan, space, with_map=False)
+
+    bare = evaluate_space(small_plan, small_plan.spaces[0], with_map=False)
+    for kind in ("heater", "mat", "humidifier", "dehumidifier"):
+        report = with_device(kind, 400)
+        changed = {
+            margin.id
+            for margin in report.margins
+            if margin.station in ("air", "light", "crops", "space")
+            and (old := bare.margin(margin.id)) is not None
+            and (old.verdict, old.there.say()) != (margin.verdict, margin.there.say())
+        }
+        assert not changed
+        assert "Thing (400\u00a0W) is not counted" in report.margin("air.climate-night").why.say()
+        # At the plug it counts in full.
+        assert report.running.power_w == pytest.approx(bare.running.power_w + 400)
+    pump = with_device("pump", 40)
+    assert pump.breathing.lit.needs.heat_w == pytest.approx(bare.breathing.lit.needs.heat_w + 40)

@@ -151,7 +151,8 @@ def test_a_stalled_fan_says_what_it_would_need_and_has():
         )
     )
     words = margin(planted(way), "air.work.a").why.say().replace("\u00a0", " ")
-    assert "The fan stalls, at" in words and "where its kind needs 12 %: for" in words
+    assert "The fan stalls, at" in words
+    assert "where its kind needs 12 %: for" in words
     assert "the fan has at most 92 Pa at 100 %" in words
 
 
