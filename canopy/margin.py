@@ -6,7 +6,7 @@ import re
 from dataclasses import dataclass
 from typing import Literal
 
-from canopy.quantities import KINDS, Reader, magnitude, number, reader_of, show, significant
+from canopy.quantities import KINDS, Reader, magnitude, number, reader_of, show, significant, spoken
 from canopy.quantities.reader import LIGHT_DOUBT, PPF, PPFD
 
 Verdict = Literal["short", "tight", "good", "over", "unknown"]
@@ -93,7 +93,8 @@ class Sentence:
         str : the sentence
         """
         known = dict(self.amounts)
-        return re.sub(r"\{(\w+)\}", lambda found: known[found[1]].text(reader), self.text)
+        text = spoken(self.text, reader_of(reader).system)
+        return re.sub(r"\{(\w+)\}", lambda found: known[found[1]].text(reader), text)
 
 
 def sentence(text: str, **amounts: Amount) -> Sentence:
@@ -133,7 +134,8 @@ class Step:
         -------
         str : the meaning, with its amount where it has one
         """
-        return self.meaning if self.aside is None else f"{self.meaning} {self.aside.text(reader)}"
+        meaning = spoken(self.meaning, reader_of(reader).system)
+        return meaning if self.aside is None else f"{meaning} {self.aside.text(reader)}"
 
 
 @dataclass(frozen=True, kw_only=True)

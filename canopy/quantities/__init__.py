@@ -22,7 +22,7 @@ from canopy.quantities.kinds import (
 )
 from canopy.quantities.parse import parse, parse_between
 from canopy.quantities.reader import LightUnit, Reader, reader_of
-from canopy.quantities.show import magnitude, number, show, significant
+from canopy.quantities.show import magnitude, number, show, significant, spoken
 from canopy.quantities.units import convert
 
 __all__ = [
@@ -54,4 +54,5 @@ __all__ = [
     "reader_of",
     "show",
     "significant",
+    "spoken",
 ]

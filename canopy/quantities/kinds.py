@@ -254,6 +254,53 @@ AREA = Kind(
     ),
 )
 
+SMALL_AREA = Kind(
+    name="small area",
+    unit="centimeter**2",
+    aliases={"sqcm": "centimeter**2", "sqm": "meter**2", "sqin": "inch**2"},
+    metric=Display(unit="centimeter**2", symbol="cm²", decimals=0),
+    us=Display(unit="inch**2", symbol="in²", decimals=0),
+    example="80 cm² or 12 in²",
+    rewrites=(
+        (r"cm\s*\^?[2²]", "sqcm"),
+        (r"in\s*\^?[2²]|sq\.?\s*in", "sqin"),
+        (r"(?<![a-z])m\s*\^?[2²]", "sqm"),
+    ),
+)
+ROOM_VOLUME = Kind(
+    name="room volume",
+    unit="meter**3",
+    aliases={"cbm": "meter**3", "cbft": "foot**3"},
+    metric=Display(unit="meter**3", symbol="m³", decimals=2),
+    us=Display(unit="foot**3", symbol="ft³", decimals=0),
+    example="1.8 m³ or 64 ft³",
+    rewrites=((r"ft\s*\^?[3³]|cu\.?\s*ft", "cbft"), (r"(?<![a-z])m\s*\^?[3³]", "cbm")),
+)
+HEAT_LOSS = Kind(
+    name="heat loss",
+    unit="watt/kelvin",
+    aliases={"w/k": "watt/kelvin", "btu/h/f": "british_thermal_unit/hour/delta_degree_Fahrenheit"},
+    metric=Display(unit="watt/kelvin", symbol="W/K", decimals=1),
+    us=Display(unit="british_thermal_unit/hour/delta_degree_Fahrenheit", symbol="BTU/h·°F", decimals=0),
+    example="27 W/K",
+)
+WATER_RATE = Kind(
+    name="water rate",
+    unit="gram/hour",
+    aliases={"g/h": "gram/hour", "oz/h": "ounce/hour"},
+    metric=Display(unit="gram/hour", symbol="g/h", decimals=0),
+    us=Display(unit="ounce/hour", symbol="oz/h", decimals=1),
+    example="90 g/h or 3.2 oz/h",
+)
+FORCE = Kind(
+    name="force",
+    unit="newton",
+    aliases={"n": "newton", "lbf": "pound_force"},
+    metric=Display(unit="newton", symbol="N", decimals=0),
+    us=Display(unit="pound_force", symbol="lbf", decimals=0),
+    example="30 N or 7 lbf",
+)
+
 KINDS = {
     k.name: k
     for k in (
@@ -272,5 +319,10 @@ KINDS = {
         PRESSURE,
         AIR_SPEED,
         AREA,
+        SMALL_AREA,
+        ROOM_VOLUME,
+        HEAT_LOSS,
+        WATER_RATE,
+        FORCE,
     )
 }

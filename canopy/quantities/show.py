@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from canopy.quantities.kinds import Kind
+import re
+
+from canopy.quantities.kinds import DIAMETER, LENGTH, Kind
 from canopy.quantities.units import convert
 
 
@@ -69,9 +71,46 @@ def magnitude(value: float, kind: Kind, system: str) -> str:
     if kind.name == "diameter" and inches is not None:
         # Pipes, fans and holes go by their names: 200 mm is sold as 8 in, which is 203.
         return str(inches)
-    # Small flows (a glass case) would round to nothing.
-    small = kind.name == "airflow" and abs(shown) < 10
-    return number(shown, display.decimals + small)
+    return number(shown, display.decimals + _finer(shown, kind.name, display.decimals))
+
+
+# Kinds whose small values (the pressure in a tent, a case's volume) would round to nothing, and how many decimals more
+# they may take.
+_FINE = {"airflow": 1, "pressure": 2, "area": 2, "room volume": 3, "heat loss": 2, "water rate": 1}
+
+
+def _finer(shown: float, name: str, decimals: int) -> int:
+    """How many decimals more a small value needs for two digits that say something."""
+    more = 0
+    while more < _FINE.get(name, 0) and 0 < abs(shown) < 10 ** (1 - decimals - more):
+        more += 1
+    return more
+
+
+_NUMBER = r"\d+(?:\.\d+)?"
+_SIZES = re.compile(rf"(?<![\d.])({_NUMBER}(?:(?: to | × |–){_NUMBER})*)[ \u00a0](mm|cm)\b(?![²³])")
+
+
+def spoken(text: str, system: str) -> str:
+    """Say the sizes in a name or a sentence in a unit system.
+
+    Parameters
+    ----------
+    text : such as "Cone 150 to 100 mm" or "LED bar 90 cm"
+    system : "metric" or "us"
+
+    Returns
+    -------
+    str : as it is in metric; in inches else: "Cone 6 to 4 in", "11 × 10.2 in"
+    """
+    if system != "us":
+        return text
+
+    def said(found: re.Match[str]) -> str:
+        kind, per_m = (DIAMETER, 1000) if found[2] == "mm" else (LENGTH, 100)
+        return re.sub(_NUMBER, lambda part: magnitude(float(part[0]) / per_m, kind, system), found[1]) + " in"
+
+    return _SIZES.sub(said, text)
 
 
 def show(value: float, kind: Kind, system: str = "metric") -> str:

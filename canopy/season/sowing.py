@@ -226,6 +226,77 @@ def _plant(key: str, planting_id: str, sowing: Sowing, place: Place, base: float
     )
 
 
+def copy_planting(plan: Plan, space_id: str, planting_id: str, to_id: str, starts_on: dt.date, cast: Cast) -> Plan:
+    """Begin a planting again with as many plants in the same containers, on another day and maybe in another space.
+
+    Parameters
+    ----------
+    space_id : the space whose plants are copied
+    planting_id : the planting
+    to_id : the space the copies stand in; the same one too
+    starts_on : their first day; what is done to train them keeps its distance to that day
+    cast : crops, for names
+
+    Returns
+    -------
+    Plan : with the planting and its plants: in the same places where those are free by then or in another space, else
+        beside the first ones
+
+    Raises
+    ------
+    PlanError : the planting, a space or its plants are gone, or they would not be sound there
+    """
+    old, source, target = plan.planting(planting_id), plan.space(space_id), plan.space(to_id)
+    if old is None or source is None or target is None:
+        raise PlanError([PlanProblem(path="to", message="this planting or space is no longer in the plan")])
+    plants = [plant for plant in source.plants if plant.planting_id == planting_id]
+    if not plants:
+        raise PlanError([PlanProblem(path="to", message="none of its plants stands in this space")])
+    later = starts_on - old.starts_on
+    data = plan.model_dump(mode="json")
+    key = next_id(data, "planting", [item.id for item in plan.plantings])
+    trainings = [note.model_dump(mode="json") | {"on": (note.on + later).isoformat()} for note in old.trainings]
+    names = {item.name for item in plan.plantings}
+    name = next(f"{old.name} {n}" for n in range(2, 999) if f"{old.name} {n}" not in names)
+    data["plantings"].append(
+        old.model_dump(mode="json")
+        | {
+            "id": key,
+            "name": name[:120],
+            "starts_on": starts_on.isoformat(),
+            "trainings": trainings,
+            "cleared_on": (old.cleared_on + later).isoformat() if old.cleared_on else None,
+        }
+    )
+    taken = to_id == space_id and (old.cleared_on is None or old.cleared_on > starts_on)
+    there = next(space for space in data["spaces"] if space["id"] == to_id)
+    used = [plant["id"] for plant in there["plants"]]
+    size = target.size
+    for plant in plants:
+        step = max(_COPY_M, (plant.pot_width_m or _COPY_M) / 2) if taken else 0.0
+        used.append(next_id(data, "plant", used))
+        there["plants"].append(
+            plant.model_dump(mode="json")
+            | {
+                "id": used[-1],
+                "planting_id": key,
+                "x_m": round(min(plant.x_m + step, size.width_m), 4),
+                "y_m": round(min(plant.y_m + step / 2, size.depth_m), 4),
+                "base_m": plant.base_m if to_id == space_id or plant.base_m < size.height_m / 2 else 0.0,
+                "from_day": None,
+                "until_day": None,
+                "height_m": None,
+                "spread_m": None,
+                "seen_on": None,
+            }
+        )
+    return from_data(data)
+
+
+# A copy stands at least so far beside the first [m].
+_COPY_M = 0.06
+
+
 def move_on(
     plan: Plan,
     from_id: str,

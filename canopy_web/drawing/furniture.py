@@ -18,6 +18,7 @@ def furniture(space: Space, view: str, place: Place) -> tuple[FurnitureMark, ...
         *_trellises(space, view, place),
         *_net(space, view, place),
         *_windows(space, view, place),
+        *_ground(space, view, place),
     )
 
 
@@ -38,6 +39,32 @@ def _shelves(space: Space, view: str, place: Place) -> list[FurnitureMark]:
         found.append(
             FurnitureMark(id=shelf.id, kind=f"shelf {shelf.kind}", title=f"{shelf.name}, {shelf.kind}", path=path)
         )
+    return found
+
+
+# A raised floor stands on a foot at either end, so wide [m], and is drawn no deeper than this below the floor [m].
+_FOOT_M, _DEEPEST_M = 0.04, 0.12
+
+
+def _ground(space: Space, view: str, place: Place) -> list[FurnitureMark]:
+    """What lies under the floor and round it in the sections: insulation, feet that hold it off, a raised lip."""
+    if view == "plan":
+        return []
+    ground, found = space.ground, []
+    wide = space.size.width_m if view == "front" else space.size.depth_m
+    below = min(ground.insulation_m, _DEEPEST_M / 2)
+    if below > 0:
+        path = _box(place, 0, -below, wide, 0)
+        found.append(FurnitureMark(id="", kind="insulation", title="Insulation under the floor", path=path))
+    if ground.stand_off_m > 0:
+        deep = min(ground.stand_off_m, _DEEPEST_M - below)
+        feet = (0.02, wide - 0.02 - _FOOT_M)
+        path = "".join(_box(place, at, -below - deep, at + _FOOT_M, -below) for at in feet)
+        found.append(FurnitureMark(id="", kind="stand-off", title="Held off the floor", path=path))
+    if ground.lip_m > 0:
+        ends = [place(at, z) for at in (0, wide) for z in (0, ground.lip_m)]
+        path = "".join("{}{:.1f} {:.1f}".format("ML"[n % 2], *end) for n, end in enumerate(ends))
+        found.append(FurnitureMark(id="", kind="lip", title="Raised edge that holds a spill", path=path))
     return found
 
 

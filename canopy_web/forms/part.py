@@ -10,7 +10,7 @@ from django.utils.choices import flatten_choices
 
 from canopy.errors import PlanConflictError, PlanError
 from canopy.plan.applying import merged
-from canopy.quantities import number
+from canopy.quantities import number, spoken
 from canopy.words import capital
 from canopy_web.forms.fields import NumberField, QuantityField
 
@@ -19,11 +19,22 @@ _MISSING = object()
 
 
 def offer(form: forms.Form, **choices: Any) -> None:
-    """Give a form's choosers what the library holds at this moment."""
+    """Give a form's choosers what the library holds at this moment, sizes in the person's units."""
+    system = getattr(form, "system", "metric")
     for name, rows in choices.items():
         field = form.fields[name]
         assert isinstance(field, forms.ChoiceField)
-        field.choices = rows
+        field.choices = _spoken(rows, system)
+
+
+def _spoken(rows: Any, system: str) -> Any:
+    """Choices, grouped or not, with the sizes in their words said in a unit system."""
+    if system != "us" or callable(rows):
+        return rows
+    return [
+        (key, _spoken(words, system) if isinstance(words, list | tuple) else spoken(str(words), system))
+        for key, words in rows
+    ]
 
 
 class PartForm(forms.Form):
@@ -83,7 +94,7 @@ class PartForm(forms.Form):
     def take(self, error: PlanError) -> None:
         """Show what the plan refuses, at the field it concerns."""
         for problem in error.problems:
-            message = capital(problem.message)
+            message = spoken(capital(problem.message), self.system)
             self.add_error(self._field_of(problem.path), message)
 
     def clash(self, error: PlanConflictError) -> None:

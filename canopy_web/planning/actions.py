@@ -12,6 +12,7 @@ from django.conf import settings
 from django.db import transaction
 from django.utils import timezone
 
+from canopy import season
 from canopy.design.start.answers import Answers
 from canopy.design.start.space import begin_space
 from canopy.errors import EvaluationError, PlanError, PlanProblem
@@ -202,6 +203,15 @@ def move_plants(
     """Move plants from one space to another on a day."""
     return change(
         row, label, lambda plan: move_on(plan, from_id, to_id, plant_ids, day, container=container, crop=crop)
+    )
+
+
+def copy_planting(
+    row: GrowPlan, space_id: str, planting_id: str, to_id: str, starts_on: dt.date, label: str
+) -> GrowPlan:
+    """Begin a planting again, on another day and maybe in another space."""
+    return change(
+        row, label, lambda plan: season.copy_planting(plan, space_id, planting_id, to_id, starts_on, cast_of(plan))
     )
 
 

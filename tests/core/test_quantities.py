@@ -3,6 +3,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from canopy.errors import QuantityError
+from canopy.margin import Amount, sentence
 from canopy.quantities import (
     AIR_SPEED,
     ANGLE,
@@ -21,6 +22,7 @@ from canopy.quantities import (
     parse_between,
     show,
     significant,
+    spoken,
 )
 
 
@@ -134,3 +136,41 @@ def test_small_flows_do_not_round_to_nothing():
 def test_pressures_speeds_and_areas_are_shown_in_both_systems(value, kind, metric, us):
     assert show(value, kind, "metric").replace("\u00a0", " ") == metric
     assert show(value, kind, "us").replace("\u00a0", " ") == us
+
+
+@pytest.mark.parametrize(
+    ("text", "said"),
+    [
+        ("Inline fan 150 mm, electronic", "Inline fan 6 in, electronic"),
+        ("Cone 200 to 150 mm", "Cone 8 to 6 in"),
+        ("adapter 125 to 100 mm (needed)", "adapter 5 to 4 in (needed)"),
+        ("LED bar 90 cm, 45 W class", "LED bar 35.4 in, 45 W class"),
+        ("10 trays of 28 × 26 cm", "10 trays of 11 × 10.2 in"),
+        ("80 cm² of mesh, 12 V", "80 cm² of mesh, 12 V"),
+        ("no size at all", "no size at all"),
+    ],
+)
+def test_sizes_in_names_and_sentences_follow_the_person(text, said):
+    assert spoken(text, "us") == said
+    assert spoken(text, "metric") == text
+    assert sentence(text + " {x}", x=Amount(value=0.1, unit="diameter")).say("us").startswith(said)
+
+
+@pytest.mark.parametrize(
+    ("value", "kind", "metric", "us"),
+    [
+        (0.5, "pressure", "0.5 Pa", "0.002 in wg"),
+        (12.0, "pressure", "12 Pa", "0.048 in wg"),
+        (180.0, "pressure", "180 Pa", "0.72 in wg"),
+        (1.857, "room volume", "1.86 m³", "66 ft³"),
+        (0.03, "room volume", "0.03 m³", "1.1 ft³"),
+        (0.45, "area", "0.45 m²", "4.8 ft²"),
+        (80.0, "small area", "80 cm²", "12 in²"),
+        (27.2, "heat loss", "27.2 W/K", "52 BTU/h·°F"),
+        (87.0, "water rate", "87 g/h", "3.1 oz/h"),
+        (33.0, "force", "33 N", "7 lbf"),
+    ],
+)
+def test_small_values_keep_digits_that_say_something(value, kind, metric, us):
+    shown = [Amount(value=value, unit=kind).text(system).replace("\u00a0", " ") for system in ("metric", "us")]
+    assert shown == [metric, us]

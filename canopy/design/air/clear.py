@@ -214,7 +214,7 @@ def _covered(space: Space) -> Iterator[tuple[Space, list[str], dict[str, Amount]
     number = 1 + next(n for n, o in enumerate(space.openings) if o.id == hole.id)
     for share in _COVERED:
         small = hole.model_copy(update={"clear_share": round(max(0.01, hole.clear_share * share), 3)})
-        amounts = {"a": Amount(value=1e4 * small.free_area_m2, unit="cm²", decimals=0)}
+        amounts = {"a": Amount(value=1e4 * small.free_area_m2, unit="small area")}
         yield _with_hole(space, small), [f"cover opening {number} down to {{a}}"], amounts
 
 

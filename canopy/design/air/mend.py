@@ -89,7 +89,7 @@ def _opened(before: Space, after: Space) -> Amount:
     more = sum(o.free_area_m2 for o in after.openings if o.passes_air) - sum(
         o.free_area_m2 for o in before.openings if o.passes_air
     )
-    return Amount(value=1e4 * more, unit="cm²", decimals=0)
+    return Amount(value=1e4 * more, unit="small area")
 
 
 def _set(report: SpaceReport, after: Space, words: object) -> Remedy | None:

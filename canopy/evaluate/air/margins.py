@@ -34,15 +34,21 @@ def air_margins(plan: Plan, here: Standing, breathing: Breathing, paths: tuple[P
 
     Returns
     -------
-    list of Margin : the flow with lamps on and off, each criterion for information, air that passes the plants by, the
-        door and the room; of an empty space, where nothing grows, shines or runs, only the room, as nothing asks for
-        air
+    list of Margin : the flow with lamps on and off, under a rule of the person's own each criterion for information,
+        air that passes the plants by, the door and the room; of an empty space, where nothing grows, shines or runs,
+        only the room, as nothing asks for air
     """
     space = here.space
     if not (space.plants or space.devices or any(lamp.enabled for lamp in space.fixtures)):
         return _room(breathing)
     found = [_flow(plan, here, breathing, paths), _flow_by_night(space, breathing)]
-    found += [_criterion(breathing.lit, demand) for demand in breathing.demands if demand is not breathing.governing]
+    # The largest of all speaks for the others; a rule of the person's own does not, and what no flow answers is said.
+    chosen = space.air.rule != "largest"
+    found += [
+        _criterion(breathing.lit, demand)
+        for demand in breathing.demands
+        if demand is not breathing.governing and (chosen or demand.flow_m3_h is None)
+    ]
     found += [*_past(space, breathing), *_door(plan, space, breathing)]
     found += _room(breathing)
     return found
@@ -321,7 +327,7 @@ def _criterion(half: Half, demand: Demand) -> Margin:
 def _working(space: Space, half: Half, there: float) -> Working:
     needs = half.needs
     steps = [
-        Step(symbol="V", meaning="volume", amount=Amount(value=needs.volume_m3, unit="m³")),
+        Step(symbol="V", meaning="volume", amount=Amount(value=needs.volume_m3, unit="room volume")),
         Step(symbol="P", meaning="heat inside", amount=Amount(value=needs.heat_w, unit="power")),
         Step(
             symbol="ΔT",
@@ -330,11 +336,11 @@ def _working(space: Space, half: Half, there: float) -> Working:
         ),
         Step(symbol="T in", meaning="air that comes in", amount=Amount(value=needs.room_c, unit="temperature")),
         Step(symbol="RH in", meaning="its humidity", amount=Amount(value=needs.room_rh_pct, unit="%", decimals=0)),
-        Step(symbol="UA", meaning="walls and top", amount=Amount(value=envelope_w_k(space), unit="W/K")),
+        Step(symbol="UA", meaning="walls and top", amount=Amount(value=envelope_w_k(space), unit="heat loss")),
         Step(
             symbol="E",
             meaning="water given off by the leaves",
-            amount=Amount(value=needs.vapour_kg_s * 3.6e6, unit="g/h", decimals=0),
+            amount=Amount(value=needs.vapour_kg_s * 3.6e6, unit="water rate"),
         ),
         *(demand_step(demand) for demand in half.demands),
     ]
@@ -438,13 +444,13 @@ def _room_working(half: Half, load: RoomLoad, amounts: dict[str, Amount]) -> Wor
             Step(
                 symbol="E",
                 meaning="water given off by the leaves",
-                amount=Amount(value=half.needs.vapour_kg_s * 3.6e6, unit="g/h", decimals=0),
+                amount=Amount(value=half.needs.vapour_kg_s * 3.6e6, unit="water rate"),
             ),
             Step(symbol="Q", meaning="the room's own exchange of air", amount=amounts["q"]),
             Step(
                 symbol="UA",
                 meaning="the room to the rest of the home and outdoors",
-                amount=Amount(value=load.loss_w_k, unit="W/K"),
+                amount=Amount(value=load.loss_w_k, unit="heat loss"),
             ),
             Step(symbol="ΔT", meaning="the room gets warmer by", amount=amounts["k"]),
             Step(symbol="RH", meaning="the room comes to", amount=amounts["rh"]),

@@ -54,8 +54,8 @@ def _intake(space: Space, breathing: Breathing) -> Iterator[Margin]:
         verdict = "short" if running.pressure_pa < GOOD_PA else "tight"
     amounts = {
         "v": air_speed(fastest),
-        "area": Amount(value=area * 1e4, unit="cm²", decimals=0),
-        "need": Amount(value=wanted * 1e4, unit="cm²", decimals=0),
+        "area": Amount(value=area * 1e4, unit="small area"),
+        "need": Amount(value=wanted * 1e4, unit="small area"),
         "p": pascal(running.pressure_pa),
         "q": flow(inflow),
     }
@@ -121,7 +121,7 @@ def _pressure(space: Space, breathing: Breathing) -> Iterator[Margin]:
         sag = wall_sag(p, max(space.size.width_m, space.size.depth_m), space.size.height_m)
         steps += [
             Step(symbol="d", meaning="walls belly in or out by about", amount=Amount(value=sag.sag_m, unit="length")),
-            Step(symbol="F", meaning="on the largest wall", amount=Amount(value=sag.force_n, unit="N", decimals=0)),
+            Step(symbol="F", meaning="on the largest wall", amount=Amount(value=sag.force_n, unit="force")),
         ]
     yield Margin(
         id="air.pressure",
@@ -155,8 +155,8 @@ def _why_barely(breathing: Breathing) -> tuple[str, dict[str, Amount]]:
     area = sum(hole.gross_m2 for hole in running.holes if hole.opening_id)
     wanted = drawn / 3600 / FACE_GOOD_SPEED_M_S
     amounts = {
-        "area": Amount(value=1e4 * area, unit="cm²", decimals=0),
-        "wanted": Amount(value=1e4 * wanted, unit="cm²", decimals=0),
+        "area": Amount(value=1e4 * area, unit="small area"),
+        "wanted": Amount(value=1e4 * wanted, unit="small area"),
         "times": Amount(value=area / max(wanted, 1e-9), unit="", decimals=1),
         "drawn": flow(drawn),
     }
@@ -230,7 +230,7 @@ def _loop(plan: Plan, space: Space, breathing: Breathing) -> Iterator[Margin]:
                 Step(
                     symbol="E",
                     meaning="water given off by the leaves",
-                    amount=Amount(value=needs.vapour_kg_s * 3.6e6, unit="g/h", decimals=0),
+                    amount=Amount(value=needs.vapour_kg_s * 3.6e6, unit="water rate"),
                 ),
                 Step(
                     symbol="T back",

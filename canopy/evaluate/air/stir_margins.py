@@ -212,7 +212,7 @@ def _why(
 
 def _working(here: Standing, found: Stirred, amounts: dict[str, Amount]) -> Working:
     steps = [
-        Step(symbol="A", meaning="walls, floor and top", amount=Amount(value=surface_m2(here.space), unit="m²")),
+        Step(symbol="A", meaning="walls, floor and top", amount=Amount(value=surface_m2(here.space), unit="area")),
         Step(
             symbol="u",
             meaning="mean of the air that turns round",

@@ -69,10 +69,10 @@ def _note(here: Standing, half: Half, *, day: bool) -> Margin:
                 Step(
                     symbol="E",
                     meaning="water given off by the leaves",
-                    amount=Amount(value=air.vapour_kg_s * 3.6e6, unit="g/h", decimals=0),
+                    amount=Amount(value=air.vapour_kg_s * 3.6e6, unit="water rate"),
                 ),
                 Step(symbol="λE", meaning="heat that water takes up", amount=Amount(value=cooling, unit="power")),
-                Step(symbol="UA", meaning="walls and top", amount=Amount(value=envelope_w_k(space), unit="W/K")),
+                Step(symbol="UA", meaning="walls and top", amount=Amount(value=envelope_w_k(space), unit="heat loss")),
                 Step(symbol="Q", meaning="air moved", amount=Amount(value=air.flow_m3_h, unit="airflow")),
                 Step(symbol="T", meaning="air inside", amount=amounts["t"]),
                 Step(symbol="RH", meaning="humidity inside", amount=amounts["rh"]),

@@ -86,7 +86,7 @@ QUANTITIES = (
         key="wind",
         title="air over the leaves",
         field="air_speed_m_s",
-        unit="m/s",
+        unit="air speed",
         hard=False,
         advice="Point the stirring fan away from the one that wants still air.",
     ),

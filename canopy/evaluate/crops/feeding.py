@@ -230,7 +230,7 @@ def _lasting(found: Feeding, reservoir_l: float) -> Margin:
     amounts = {
         "days": Amount(value=min(days, 99.0), unit="d", decimals=1),
         "use": Amount(value=found.uptake_l_d, unit="L/d"),
-        "tank": Amount(value=reservoir_l, unit="L"),
+        "tank": Amount(value=reservoir_l, unit="volume"),
     }
     words = {
         "short": "At {use} it is empty in {days}: a weekend is too long.",

@@ -150,9 +150,9 @@ def _crowded(key: str, name: str, ground: float, plants: list[Growing]) -> Margi
         working=Working(
             formula=("Σ π/4 · spread², of a tray width · depth, / (0.9 · ground); LAI = the same with each crop's LAI"),
             steps=(
-                Step(symbol="ground", meaning=name, amount=Amount(value=ground, unit="m²")),
+                Step(symbol="ground", meaning=name, amount=Amount(value=ground, unit="area")),
                 Step(
-                    symbol="Σ", meaning=f"{len(plants)} crowns at full spread", amount=Amount(value=crowns, unit="m²")
+                    symbol="Σ", meaning=f"{len(plants)} crowns at full spread", amount=Amount(value=crowns, unit="area")
                 ),
                 Step(symbol="LAI", meaning="leaf area index over that ground", amount=amounts["lai"]),
             ),

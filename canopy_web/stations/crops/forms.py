@@ -236,6 +236,17 @@ class TrainingForm(PartForm):
     on = date_field(label="on")
 
 
+class CopyForm(PartForm):
+    """Begin a planting again: when and where."""
+
+    starts_on = date_field(label="again from")
+    to = forms.ChoiceField(label="in")
+
+    def __init__(self, record: Mapping[str, Any], data: Any = None, *, spaces: Choices, **more: Any) -> None:
+        super().__init__(record, data, **more)
+        offer(self, to=spaces)
+
+
 class MoveOnForm(PartForm):
     """Move a planting, or a crop, to another space."""
 

@@ -33,6 +33,12 @@ def season_tab(where: Where, report: SpaceReport, bad: Mapping[str, Any]) -> dic
                 or plant_forms.TrainingForm(
                     {"on": where.day.isoformat()}, system=where.system, prefix=f"t-{planting.id}"
                 ),
+                "copying": bad.get(f"copying/{planting.id}")
+                or plant_forms.CopyForm(
+                    {"starts_on": where.day.isoformat(), "to": where.space.id},
+                    prefix=f"c-{planting.id}",
+                    spaces=all_spaces(where),
+                ),
                 "moving": bad.get(f"moving/{planting.id}")
                 or plant_forms.MoveOnForm(
                     {"on": where.day.isoformat()}, prefix=f"m-{planting.id}", spaces=other_spaces(where)
@@ -53,6 +59,11 @@ def season_tab(where: Where, report: SpaceReport, bad: Mapping[str, Any]) -> dic
         ),
         "others": other_spaces(where),
     }
+
+
+def all_spaces(where: Where) -> list[tuple[str, str]]:
+    """The household's spaces, this one first."""
+    return [(where.space.id, f"{where.space.name}, here"), *other_spaces(where)]
 
 
 def other_spaces(where: Where) -> list[tuple[str, str]]:

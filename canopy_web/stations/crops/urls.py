@@ -13,5 +13,6 @@ urlpatterns = [
     path("plantings/<slug:planting_id>/", views.edit_planting, name="edit-planting"),
     path("plantings/<slug:planting_id>/remove/", views.remove_planting, name="remove-planting"),
     path("plantings/<slug:planting_id>/train/", views.train, name="train"),
+    path("plantings/<slug:planting_id>/copy/", views.copy_planting, name="copy-planting"),
     path("plantings/<slug:planting_id>/move-on/", views.move_on, name="move-on"),
 ]

@@ -17,7 +17,7 @@ from canopy.season import Sowing, standing_of, undated_kinds
 from canopy_web.planning import actions
 from canopy_web.stations.crops import forms as plant_forms
 from canopy_web.stations.crops.plants import places
-from canopy_web.stations.crops.season import other_spaces
+from canopy_web.stations.crops.season import all_spaces, other_spaces
 from canopy_web.workspace.edits import edit_listed
 from canopy_web.workspace.reply import answer, attempt, change, page, said
 from canopy_web.workspace.where import Where, at_space
@@ -267,6 +267,23 @@ def move_on(request: HttpRequest, where: Where, planting_id: str) -> HttpRespons
         return where.again(row)
 
     return attempt(request, where, form, f"moving/{planting_id}", act)
+
+
+@require_POST
+@at_space
+def copy_planting(request: HttpRequest, where: Where, planting_id: str) -> HttpResponse:
+    """Begin a planting again with the same plants, on another day."""
+    planting = _planting(where, planting_id)
+    form = plant_forms.CopyForm({}, request.POST, prefix=f"c-{planting_id}", spaces=all_spaces(where))
+
+    def act() -> Where:
+        got = form.cleaned_data
+        label = f"Copied {planting.name}"
+        return where.again(
+            actions.copy_planting(where.row, where.space.id, planting_id, got["to"], got["starts_on"], label)
+        )
+
+    return attempt(request, where, form, f"copying/{planting_id}", act)
 
 
 @require_POST

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Mapping, Sequence
 from typing import Any
 
@@ -111,6 +112,32 @@ class LineUpForm(PartForm):
             if r.spec.bars == 1 and r.spec.length_m > 4 * r.spec.width_m
         ]
         offer(self, class_id=bars)
+
+
+_NUMBERS = re.compile(r"(\d+)(?:\s*[-–]\s*(\d+))?")
+
+
+class LinkForm(PartForm):
+    """Lamps plugged into each other, wherever they hang, by their numbers."""
+
+    lamps = forms.CharField(max_length=120, label="lamps, such as 1-3 or 1, 4")
+
+    def __init__(self, record: Mapping[str, Any], data: Any = None, *, count: int = 0, **more: Any) -> None:
+        super().__init__(record, data, **more)
+        self.count = count
+
+    def clean_lamps(self) -> list[int]:
+        """Places of lamps in the space's list, from 0."""
+        text = self.cleaned_data["lamps"]
+        if _NUMBERS.sub("", text).strip(" ,;and"):
+            raise forms.ValidationError("give lamps by their numbers, such as 1-3 or 1, 4")
+        found: set[int] = set()
+        for first, last in _NUMBERS.findall(text):
+            found |= set(range(int(first), int(last or first) + 1))
+        gone = [number for number in found if not 1 <= number <= self.count]
+        if gone:
+            raise forms.ValidationError(f"there is no lamp {min(gone)}: they run from 1 to {self.count}")
+        return sorted(number - 1 for number in found)
 
 
 class LampFileForm(forms.Form):

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Any
 
-from django.http import HttpRequest, HttpResponse
+from django.http import Http404, HttpRequest, HttpResponse
 from django.views.decorators.http import require_POST
 
 from canopy.design.light.hanging import hang_over, line_up
@@ -132,6 +132,8 @@ def lamps_tab(where: Where, report: SpaceReport, bad: Mapping[str, Any]) -> dict
         if not lamp.enabled or lamp.dim < 1 or lamp.ageing < 1 or lamp.cover:
             row["now"] = {"power": f"{fixture_load(lamp):.0f}\u00a0W", "ppf": unit(lamp).output(given_ppf(lamp))}
         factor = survey.factor_of(row["part"].id) if survey else 1.0
+        hood = report.margin(f"air.hood.{lamp.id}")
+        row["hood"] = hood.why.say(where.system) if hood else ""
         row["factor"] = f"{factor:.0%} by the survey" if factor != 1.0 else ""
     bars = light_forms.LineUpForm(
         {"gap_m": 0.02, "z_m": round(where.space.size.height_m * 0.7, 2)}, system=where.system, prefix="line"
@@ -142,6 +144,8 @@ def lamps_tab(where: Where, report: SpaceReport, bad: Mapping[str, Any]) -> dict
         "own_form": bad.get("own") or lamp_forms.OwnLampForm({}, system=where.system, prefix="own"),
         "all_form": bad.get("all") or lamp_forms.AllLampsForm({}, system=where.system, prefix="all"),
         "line_form": bad.get("line") or bars,
+        "link_form": _link_form(where, bad) if len(where.space.fixtures) > 1 else None,
+        "chains": _chains(where),
         "pose_form": bad.get("pose") or lamp_forms.PoseForm(where.space.fixtures),
         "file_form": bad.get("file") or light_forms.LampFileForm(),
         "hot": any(lamp.spec.technology in ("hps", "metal-halide", "incandescent") for lamp in where.space.fixtures),
@@ -151,6 +155,20 @@ def lamps_tab(where: Where, report: SpaceReport, bad: Mapping[str, Any]) -> dict
             for name, share in mixed([(f.spec, given_ppf(f)) for f in where.space.fixtures]).items()
         ],
     }
+
+
+def _link_form(where: Where, bad: Mapping[str, Any]) -> light_forms.LinkForm:
+    fresh = light_forms.LinkForm({}, system=where.system, prefix="link", count=len(where.space.fixtures))
+    return bad.get("link") or fresh
+
+
+def _chains(where: Where) -> list[dict[str, str]]:
+    """Which lamps are plugged into each other, by their numbers."""
+    found: dict[str, list[str]] = {}
+    for number, lamp in enumerate(where.space.fixtures, 1):
+        if lamp.chain:
+            found.setdefault(lamp.chain, []).append(str(number))
+    return [{"name": name, "numbers": ", ".join(numbers)} for name, numbers in found.items()]
 
 
 @require_POST
@@ -176,6 +194,29 @@ def line_bars(request: HttpRequest, where: Where) -> HttpResponse:
         return hang_specs(where, made, f"Linked {len(made)} × {spec.name}")
 
     return attempt(request, where, form, "line", act)
+
+
+@require_POST
+@at_space
+def link_lamps(request: HttpRequest, where: Where, what: str) -> HttpResponse:
+    """Plug lamps into each other, wherever they hang; or give each its own plug again."""
+    if what not in ("link", "part"):
+        raise Http404
+    lamps = where.space.fixtures
+    form = light_forms.LinkForm({}, request.POST, system=where.system, prefix="link", count=len(lamps))
+
+    def act() -> Where:
+        picked = [lamps[place] for place in form.cleaned_data["lamps"]]
+        if what == "link" and len(picked) < 2:
+            raise PlanError([PlanProblem(path="lamps", message="name at least two lamps")])
+        used = {lamp.chain for lamp in lamps}
+        name = next(f"chain {number}" for number in range(1, 100) if f"chain {number}" not in used)
+        values = {"chain": name if what == "link" else ""}
+        changes = [Change(collection="fixtures", part_id=lamp.id, values=values) for lamp in picked]
+        label = f"Linked {len(picked)} lamps" if what == "link" else f"Parted {len(picked)} lamps"
+        return where.do(label, *changes)
+
+    return attempt(request, where, form, "link", act)
 
 
 @require_POST

@@ -11,6 +11,7 @@ urlpatterns = [
     path("lamps/pose/", lamps.pose_lamp, name="pose-lamp"),
     path("lamps/own/", lamps.add_own_lamp, name="add-own-lamp"),
     path("lamps/bars/", lamps.line_bars, name="line-bars"),
+    path("lamps/link/<slug:what>/", lamps.link_lamps, name="link-lamps"),
     path("lamps/file/", lamps.lamp_from_file, name="lamp-file"),
     path("backward/choose/", backwards.choose, name="choose"),
     path("backward/more/", backwards.more, name="more"),

@@ -12,7 +12,7 @@ from django.utils.html import format_html, format_html_join
 from django.utils.safestring import mark_safe
 
 from canopy.margin import Amount, Sentence, Step
-from canopy.quantities import DIAMETER, FLOW, LENGTH, WEIGHT, Reader, show
+from canopy.quantities import DIAMETER, FLOW, LENGTH, WEIGHT, Reader, show, spoken
 from canopy_web.forms.part import CONFLICT
 
 register = template.Library()
@@ -46,6 +46,12 @@ def length_text(value: float, system: str) -> str:
 def diameter_text(value: float, system: str) -> str:
     """Write a diameter in a person's units."""
     return show(value, DIAMETER, system)
+
+
+@register.filter
+def sized(text: str, system: str) -> str:
+    """Say the sizes in a name in a person's units."""
+    return spoken(str(text), system)
 
 
 @register.filter

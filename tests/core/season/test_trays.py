@@ -13,7 +13,7 @@ from canopy.library import containers, crops
 from canopy.light.crowns import leaf_points
 from canopy.plan import Plant, Shelf, Size, Space, from_data
 from canopy.plan.plants import cell_pitch_m
-from canopy.season import Sowing, sow, standing_of
+from canopy.season import Sowing, cast_of, copy_planting, sow, standing_of
 from tests.core.air.worked import household, tent
 
 DAY = dt.date(2026, 3, 1)
@@ -123,3 +123,37 @@ def test_trays_that_overlap_are_found_by_their_edges():
 def test_only_a_tray_has_cells():
     with pytest.raises(ValueError, match="cells are a tray's"):
         Plant(id="p", crop_id="basil-sweet", stage="seedling", x_m=0, y_m=0, height_m=0.1, spread_m=0.1, cells=4)
+
+
+def test_a_planting_is_copied_with_its_containers_and_its_training():
+    space = tent()
+    plan = household(space)
+    sowing = Sowing(crop=crops()["basil-sweet"], name="Basil", starts_on=DAY, count=30, container=CELLS)
+    sown = sow(plan, space, sowing)
+    data = plan.model_dump(mode="json")
+    note = {"id": "training-1", "on": "2026-03-20", "height_m": 0.2, "how": "cut"}
+    data["plantings"] = [sown.plantings[0] | {"trainings": [note], "cleared_on": "2026-04-10"}]
+    data["spaces"][0]["plants"] = list(sown.plants)
+    far = space.model_copy(update={"id": "far", "name": "Far"}).model_dump(mode="json")
+    plan = from_data({**data, "spaces": [data["spaces"][0], far]})
+    first = plan.plantings[0]
+    later = dt.date(2026, 5, 1)
+    again = copy_planting(plan, "tent", first.id, "tent", later, cast_of(plan))
+    fresh = again.plantings[-1]
+    assert (fresh.name, fresh.starts_on, fresh.crop_id) == ("Basil 2", later, "basil-sweet")
+    assert fresh.trainings[0].on - later == first.trainings[0].on - first.starts_on
+    assert fresh.cleared_on - later == first.cleared_on - first.starts_on
+    old, new = (
+        [plant for plant in again.spaces[0].plants if plant.planting_id == key] for key in (first.id, fresh.id)
+    )
+    # The first ones are gone by then: the copies take their places.
+    assert [(p.x_m, p.y_m, p.cells) for p in new] == [(p.x_m, p.y_m, p.cells) for p in old]
+    assert not {p.id for p in new} & {p.id for p in old}
+    beside = copy_planting(plan, "tent", first.id, "tent", DAY, cast_of(plan)).spaces[0].plants
+    assert beside[-1].x_m > beside[1].x_m
+    there = copy_planting(plan, "tent", first.id, "far", DAY, cast_of(plan))
+    assert [plant.cells for plant in there.space("far").plants] == [24, 6]
+    with pytest.raises(PlanError, match="no longer in the plan"):
+        copy_planting(plan, "tent", "gone", "tent", later, cast_of(plan))
+    with pytest.raises(PlanError, match="none of its plants"):
+        copy_planting(plan, "far", first.id, "tent", later, cast_of(plan))
