@@ -15,3 +15,17 @@ def capital(text: str) -> str:
     str : "already at 4 °C" becomes "Already at 4 °C"
     """
     return text[:1].upper() + text[1:]
+
+
+def short_name(name: str) -> str:
+    """Give a name without what follows a comma or stands in brackets.
+
+    Parameters
+    ----------
+    name : such as "Lettuce, butterhead" or "Garden seedlings (tomato, aster)"
+
+    Returns
+    -------
+    str : "Lettuce", "Garden seedlings"
+    """
+    return name.partition(",")[0].partition("(")[0].strip() or name

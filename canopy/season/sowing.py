@@ -19,6 +19,7 @@ from canopy.plan.layout import Place, Rect, grid, most_side_by_side, side_by_sid
 from canopy.plan.plants import Plant, Planting
 from canopy.season.calendar import harvest, spans
 from canopy.season.standing import Cast
+from canopy.words import short_name
 
 _MOST = 60
 
@@ -433,7 +434,7 @@ def let_follow_days(plan: Plan, space_id: str, plant_ids: Iterable[str], day: dt
     for crop_id, stage in undated_kinds(space, wanted):
         data = {"serial": plan.serial}
         key = next_id(data, "planting", [item.id for item in plan.plantings])
-        name = find(cast.crops, crop_id, "crop").name.partition(",")[0]
+        name = short_name(find(cast.crops, crop_id, "crop").name)
         planting = Planting(id=key, name=name, crop_id=crop_id, starts_on=day, first_stage=stage)
         members = [
             plant.id

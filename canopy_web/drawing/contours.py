@@ -103,7 +103,7 @@ def draw(
 
 def _along(count: int) -> list[int]:
     """Places along a line where its figure may stand, the middle first."""
-    return [min(count - 1, int(count * share)) for share in (0.5, 0.35, 0.65, 0.2, 0.8)]
+    return [min(count - 1, int(count * share)) for share in (0.5, 0.35, 0.65, 0.2, 0.8, 0.1, 0.9)]
 
 
 def _between(axis: np.ndarray, times: int) -> np.ndarray:

@@ -150,7 +150,7 @@ class AirMark:
 
 @dataclass(frozen=True, kw_only=True)
 class AirRun:
-    """The thread through a way of air, arrows at its ends, what moves and where it leads."""
+    """The thread through a way of air, arrows at its ends, what moves and where it leads, that in ``lines``."""
 
     id: str
     letter: str
@@ -162,6 +162,7 @@ class AirRun:
     ty: float
     anchor: str
     title: str
+    lines: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True, kw_only=True)

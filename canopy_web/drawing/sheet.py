@@ -15,6 +15,7 @@ from canopy.plan.plants import cell_pitch_m
 from canopy.quantities import LENGTH, Reader, reader_of, show, significant
 from canopy.season import Growing
 from canopy_web.drawing.airpath import draw_ways, faces_of, outside_of
+from canopy_web.drawing.apart import apart
 from canopy_web.drawing.contours import draw, figure, step_of
 from canopy_web.drawing.furniture import furniture
 from canopy_web.drawing.lamp_marks import lamp_mark
@@ -190,6 +191,7 @@ class _Artist:
         # What stands higher is drawn over what stands under it.
         lowest_first = sorted(self.plants, key=lambda plant: plant.plant.base_m)
         plants = tuple(self._plant_above(p, place) for p in lowest_first)
+        lamps = tuple(lamp_mark(self.space, n, f, place, (0, 1)) for n, f in enumerate(self.space.fixtures, 1))
         bands: tuple[Band, ...] = ()
         isolines: tuple[Isoline, ...] = ()
         if self.air:
@@ -199,6 +201,7 @@ class _Artist:
             caption = self.reader.light.over("on each plant's own top")
         else:
             numbers = [(mark.cx, mark.cy) for mark in plants] if len(plants) <= MANY else []
+            numbers += [(mark.tx, mark.ty - 4) for mark in lamps]
             bands, isolines = draw(self._read(light), place, self._wanted, numbers) if light is not None else ((), ())
             caption = (
                 self.reader.light.over(f"at {self._say(light.height_m)}")
@@ -217,7 +220,7 @@ class _Artist:
             isolines=isolines,
             plants=plants,
             furniture=furniture(self.space, "plan", place),
-            lamps=tuple(lamp_mark(self.space, n, f, place, (0, 1)) for n, f in enumerate(self.space.fixtures, 1)),
+            lamps=lamps,
             ports=tuple(draw_port(self.space, o, box, "plan", self.scale, self.system) for o in self.space.openings),
             stirrers=draw_stirrers(self.space, place, "xy", self.scale) if self.air else (),
             dimensions=tuple(self._base_dimensions(box, size.width_m, size.depth_m)),
@@ -276,7 +279,7 @@ class _Artist:
             furniture=furniture(self.space, "front", place),
             lamps=tuple(lamp_mark(self.space, n, f, place, (0, 2)) for n, f in enumerate(self.space.fixtures, 1)),
             ports=tuple(draw_port(self.space, o, box, "front", self.scale, self.system) for o in self.space.openings),
-            **self._airs("front", box, place),
+            **self._airs("front", box, place, (width, height)),
             dimensions=tuple(dimensions),
             level=self._level(box),
             bands=bands,
@@ -303,20 +306,27 @@ class _Artist:
             furniture=furniture(self.space, "side", place),
             lamps=tuple(lamp_mark(self.space, n, f, place, (1, 2)) for n, f in enumerate(self.space.fixtures, 1)),
             ports=tuple(draw_port(self.space, o, box, "side", self.scale, self.system) for o in self.space.openings),
-            **self._airs("side", box, place),
+            **self._airs("side", box, place, (width, height)),
             dimensions=tuple(self._base_dimensions(box, size.depth_m, size.height_m)),
             level=self._level(box),
         )
 
-    def _airs(self, view: str, box: Box, place: Callable[[float, float], tuple[float, float]]) -> dict[str, Any]:
+    def _airs(
+        self,
+        view: str,
+        box: Box,
+        place: Callable[[float, float], tuple[float, float]],
+        size: tuple[float, float],
+    ) -> dict[str, Any]:
         """Ways of air, what seeps and what stirs, in a section of the Air station."""
         if not self.air:
             return {}
         marks, runs = draw_ways(self.report, self.system, view, box, self.scale)
+        runs, flows = apart(marks, runs, draw_seeping(self.report, self.system, view, box, self.scale), *size)
         return {
             "air": marks,
             "runs": runs,
-            "flows": draw_seeping(self.report, self.system, view, box, self.scale),
+            "flows": flows,
             "stirrers": draw_stirrers(self.space, place, "xz" if view == "front" else "yz", self.scale),
         }
 

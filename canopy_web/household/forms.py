@@ -12,6 +12,7 @@ from canopy.plan import MAX_BYTES
 from canopy.plan.rooms import RoomAir
 from canopy.plan.site import known_zones
 from canopy.quantities import AREA, DURATION, HEIGHT_ABOVE_SEA, LENGTH, PERCENT, POWER, TEMPERATURE
+from canopy.words import short_name
 from canopy_web.forms.choices import KINDS, crop_choices, lamp_choices
 from canopy_web.forms.clock import hours_changed, hours_of
 from canopy_web.forms.fields import NumberField, QuantityField
@@ -63,7 +64,7 @@ class NewSpaceForm(PartForm):
         if not got.get("name") and got.get("kind"):
             crop = self.known.get(got.get("crop_id", ""))
             kind = dict(KINDS)[got["kind"]]
-            got["name"] = f"{crop.name.partition(',')[0]} {kind.lower()}" if crop else kind
+            got["name"] = f"{short_name(crop.name)} {kind.lower()}" if crop else kind
         return got
 
 

@@ -174,13 +174,14 @@ def open_area_m2(space: Space) -> float:
     return sum(o.free_area_m2 / o.clear_share for o in space.openings if o.passes_air and o.id not in taken)
 
 
-def intake_opening(space: Space, flow_m3_h: float, *, taken_m2: float = 0.0) -> Opening | None:
+def intake_opening(space: Space, flow_m3_h: float, *, taken_m2: float = 0.0, outlet: bool = False) -> Opening | None:
     """Cut an intake that lets a flow in calmly: a mesh window in a tent, a slit elsewhere.
 
     Parameters
     ----------
     flow_m3_h : flow that comes in [m³/h]
     taken_m2 : area that is open already [m²]
+    outlet : for air that is blown in, to leave by: high up, on the left first
 
     Returns
     -------
@@ -190,13 +191,14 @@ def intake_opening(space: Space, flow_m3_h: float, *, taken_m2: float = 0.0) -> 
     size = space.size
     if area <= 1e-4:
         return None
-    used = {o.face for o in space.openings if o.v_m < 0.5 * size.height_m}
-    for face, across in (
+    used = {o.face for o in space.openings if (o.v_m < 0.5 * size.height_m) is not outlet}
+    sides = [
         ("right", size.depth_m),
         ("back", size.width_m),
         ("left", size.depth_m),
         ("front", size.width_m),
-    ):
+    ]
+    for face, across in (sides[2], sides[1], sides[0], sides[3]) if outlet else sides:
         if face in used or face == space.door_side:
             continue
         wide = 0.7 * across
@@ -207,15 +209,16 @@ def intake_opening(space: Space, flow_m3_h: float, *, taken_m2: float = 0.0) -> 
             wide = ceil(max(sqrt(area * 4), 0.04) * 200) / 200
             high = ceil(area / wide * 200) / 200
         tent = space.kind == "tent"
+        up = high / 2 + 0.06 * size.height_m
         return Opening(
-            id=fresh_id("intake", (o.id for o in space.openings)),
-            face=face,
+            id=fresh_id("outlet" if outlet else "intake", (o.id for o in space.openings)),
+            face=face,  # type: ignore[arg-type]
             u_m=round(across / 2, 3),
-            v_m=round(high / 2 + 0.06 * size.height_m, 3),
+            v_m=round(size.height_m - up if outlet else up, 3),
             shape="mesh" if tent else "slit",
             width_m=round(wide, 3),
             height_m=high,
             clear_share=0.58 if tent else 1.0,
-            use="intake",
+            use="exhaust" if outlet else "intake",
         )
     return None

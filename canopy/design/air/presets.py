@@ -10,9 +10,10 @@ from canopy.air.operating import at_speed
 from canopy.air.ventilation import Ventilation
 from canopy.air.walls import GOOD_PA
 from canopy.design.air.building import exhaust_parts, filter_for, settled, sized, smallest_fan
-from canopy.design.air.openings import intake_opening, new_port, open_area_m2, with_port
+from canopy.design.air.openings import intake_opening, open_area_m2, with_port
 from canopy.equipment import FanSpec
 from canopy.evaluate.air.amounts import SPARE
+from canopy.evaluate.air.crossing import short_cuts
 from canopy.evaluate.space import SpaceReport
 from canopy.library import ducts, fans
 from canopy.plan.airways import Airway, DuctPart, FanPart
@@ -88,14 +89,22 @@ def _blown(report: SpaceReport, need: float) -> Space:
 
     def make(spec: FanSpec) -> tuple[Space, Airway]:
         way = Airway(id=key, name="Intake", way="in", parts=(FanPart(id="fan", spec=spec),))
-        made = with_port(space, way, spec.diameter_m, report.here)
-        if open_area_m2(made) * 3600 < need:
-            out = new_port(made, max(spec.diameter_m, 0.1), "exhaust", here=report.here)
-            made = made.model_copy(update={"openings": (*made.openings, *([out] if out else []))})
+        made = _across(report, with_port(space, way, spec.diameter_m, report.here), need)
         return made, next(way for way in made.airways if way.id == key)
 
     found = smallest_fan(report.plan, make, need)
     return found[0] if found else make(fans()["inline-250"].spec)[0]
+
+
+def _across(report: SpaceReport, made: Space, need: float) -> Space:
+    """Let what is blown in leave across the plants: what stands beside the fan is shut, an outlet is cut high up."""
+    led = {way.port.opening_id for way in made.airways if way.port}
+    cuts = short_cuts(report.here.moved(made), ventilation(report.plan, made))
+    beside = {cut.out_id for cut in cuts} - led
+    holes = tuple(hole.model_copy(update={"open": False}) if hole.id in beside else hole for hole in made.openings)
+    made = made.model_copy(update={"openings": holes})
+    cut = intake_opening(made, need, taken_m2=open_area_m2(made), outlet=True)
+    return made.model_copy(update={"openings": (*made.openings, cut)}) if cut else made
 
 
 # What is blown in against what is drawn out: enough to help, and no more than keeps the space below the room.

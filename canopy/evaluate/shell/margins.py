@@ -355,7 +355,7 @@ def _cold_floor(here: Standing) -> Iterator[Margin]:
         station="space",
         title="Cold floor",
         verdict=verdict,
-        need=sentence("at least {low}", **amounts),
+        need=sentence("{low} to {high}" if power > 0 else "at least {low}", **amounts),
         there=sentence("about {there}", **amounts),
         why=sentence(words[verdict], **amounts),
         parts=(plant.id,),

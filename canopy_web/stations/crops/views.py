@@ -14,6 +14,7 @@ from canopy.plan import Planting
 from canopy.plan.changes import Add, Change, Remove
 from canopy.plan.layout import aligned
 from canopy.season import Sowing, standing_of, undated_kinds
+from canopy.words import short_name
 from canopy_web.planning import actions
 from canopy_web.stations.crops import forms as plant_forms
 from canopy_web.stations.crops.plants import places
@@ -47,7 +48,7 @@ def add_plants(request: HttpRequest, where: Where) -> HttpResponse:
         if got["starts_on"]:
             sowing = Sowing(
                 crop=crop,
-                name=crop.name.partition(",")[0],
+                name=short_name(crop.name),
                 starts_on=got["starts_on"],
                 count=got["count"],
                 first_stage=got["stage"] or "",

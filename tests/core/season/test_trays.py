@@ -143,9 +143,7 @@ def test_a_planting_is_copied_with_its_containers_and_its_training():
     assert (fresh.name, fresh.starts_on, fresh.crop_id) == ("Basil 2", later, "basil-sweet")
     assert fresh.trainings[0].on - later == first.trainings[0].on - first.starts_on
     assert fresh.cleared_on - later == first.cleared_on - first.starts_on
-    old, new = (
-        [plant for plant in again.spaces[0].plants if plant.planting_id == key] for key in (first.id, fresh.id)
-    )
+    old, new = ([plant for plant in again.spaces[0].plants if plant.planting_id == key] for key in (first.id, fresh.id))
     # The first ones are gone by then: the copies take their places.
     assert [(p.x_m, p.y_m, p.cells) for p in new] == [(p.x_m, p.y_m, p.cells) for p in old]
     assert not {p.id for p in new} & {p.id for p in old}
