@@ -18,7 +18,7 @@ from canopy.design.air.mend import (
 from canopy.design.change import Remedy
 from canopy.design.crops.mend import mend_touch
 from canopy.design.light.mend import mend_clearance, mend_evenness, mend_hours, mend_limit, mend_window
-from canopy.design.light.ways import light_ways
+from canopy.design.light.ways import light_ways, placing_ways
 from canopy.design.preview import Moved, preview
 from canopy.design.shell.mend import mend_clash, mend_holes
 from canopy.evaluate.space import SpaceReport
@@ -101,6 +101,8 @@ def _ways(report: SpaceReport, margin: Margin) -> Iterator[tuple[str, Remedy]]:
     kind = ".".join(margin.id.split(".")[:2])
     if kind in ("light.dli", "light.ppfd") and margin.verdict in ("short", "over"):
         yield from light_ways(report, margin)
+    if margin.id in ("light.limit", "light.evenness") and margin.verdict in ("short", "over"):
+        yield from placing_ways(report)
 
 
 def _option(report: SpaceReport, margin: Margin, key: str, remedy: Remedy) -> Option:

@@ -56,6 +56,21 @@ def cell_pitch_m(width_m: float, depth_m: float, cells: int) -> tuple[float, flo
     return width_m / -(-cells // rows), depth_m / rows
 
 
+def standing_room_m(plant: Plant) -> tuple[float, float]:
+    """Give the ground that a plant's pot or tray takes.
+
+    Parameters
+    ----------
+    plant : the plant
+
+    Returns
+    -------
+    tuple of float : width and depth [m]; of a pot without a width that of its usual shape, a tenth wider than high
+    """
+    width = plant.pot_width_m or max(0.06, 1.1 * plant.pot_height_m)
+    return width, plant.pot_depth_m or width
+
+
 class Plant(Record):
     """A plant (or a tray of shoots, or a pot of bulbs) and the place of its stem.
 

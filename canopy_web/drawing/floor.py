@@ -24,7 +24,7 @@ class Figure:
     h: float
     middle: float
     size: str
-    plants: tuple[tuple[float, float, float, float], ...]
+    plants: tuple[tuple[float, float, float, float, float, float], ...]
     pots: tuple[tuple[float, float, float, float], ...]
     lamps: tuple[tuple[float, float, float, float], ...]
     shelves: tuple[tuple[float, float, float, float], ...] = ()
@@ -66,14 +66,14 @@ def _figure(report: SpaceReport, system: str, scale: float, left: float, floor_y
     plants, pots = [], []
     for plant in report.here.plants:
         cx, rim = left + plant.x_m * scale, plant.rim_m
-        plants.append(
-            (
-                round(cx, 1),
-                up((plant.top_m + plant.bottom_m) / 2),
-                round(plant.half_m[0] * scale, 1),
-                round(max(1.5, (plant.top_m - plant.bottom_m) / 2 * scale), 1),
-            )
+        rx, ry = plant.half_m[0] * scale, max(1.5, (plant.top_m - plant.bottom_m) / 2 * scale)
+        middle = up((plant.top_m + plant.bottom_m) / 2)
+        # A box whose corners are as round as it is wide is an ellipse; a tray's leaves stand to its edges.
+        round_x, round_y = (min(3.0, rx), min(3.0, ry)) if plant.tray_m else (rx, ry)
+        x, y, wide, high, round_x, round_y = (
+            round(value, 1) for value in (cx - rx, middle - ry, 2 * rx, 2 * ry, round_x, round_y)
         )
+        plants.append((x, y, wide, high, round_x, round_y))
         stem, pot = left + plant.plant.x_m * scale, plant.plant.pot_height_m
         half = max(1.5, min(plant.half_m[0], (plant.plant.pot_width_m or pot) * 0.5) * scale)
         pots.append((round(stem - half, 1), up(rim), round(2 * half, 1), round(pot * scale, 1)))

@@ -212,7 +212,7 @@ def intake_opening(space: Space, flow_m3_h: float, *, taken_m2: float = 0.0, out
         up = high / 2 + 0.06 * size.height_m
         return Opening(
             id=fresh_id("outlet" if outlet else "intake", (o.id for o in space.openings)),
-            face=face,  # type: ignore[arg-type]
+            face=face,
             u_m=round(across / 2, 3),
             v_m=round(size.height_m - up if outlet else up, 3),
             shape="mesh" if tent else "slit",

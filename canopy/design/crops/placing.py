@@ -6,12 +6,15 @@ import datetime as dt
 from collections.abc import Mapping, Sequence
 from typing import Any
 
+import numpy as np
+
 from canopy.design.crops.arranging import arrange, main_stage
 from canopy.errors import PlanError, PlanProblem
 from canopy.library import ContainerClass, Crop, containers
 from canopy.plan import Plant, Size, Space
 from canopy.plan.changes import Act, Change
-from canopy.plan.layout import Place, grid, on_wall, round_column
+from canopy.plan.layout import Place, Rect, grid, on_wall, round_column
+from canopy.plan.plants import standing_room_m
 from canopy.season import Growing, container_values, ground_of
 
 # A copy stands this share of its pot beside the first, and not nearer than a hand [m].
@@ -39,11 +42,59 @@ def spread_out(
     flat = Size.model_construct(width_m=ground.width_m, depth_m=ground.depth_m, height_m=space.size.height_m - base)
     taken = tuple(p.id for p in space.plants)
     made = arrange(flat, crop, crop.stage(stage) or main_stage(crop), count, taken, container)
+    made = _clear(made, flat, [p for p in space.plants if abs(p.base_m - base) < _LEVEL_M], ground)
     return [
         plant.model_dump(mode="json")
         | {"x_m": round(plant.x_m + ground.x_m, 4), "y_m": round(plant.y_m + ground.y_m, 4), "base_m": base}
         for plant in made
     ]
+
+
+# What stands within this of a level stands on it, and places are tried on a raster of this [m].
+_LEVEL_M, _RASTER_M = 0.05, 0.02
+# Crowns may overlap by so much where plants are added, as a share of their spread.
+_CROWN_SHARE = 0.8
+
+
+def _clear(made: list[Plant], flat: Size, there: Sequence[Plant], ground: Rect) -> list[Plant]:
+    """Move what is added off what stands there, row by row from the front; left spread out where there is no room."""
+    blocks = [(p.x_m - ground.x_m, p.y_m - ground.y_m, *_room(p)) for p in there]
+    if not blocks or not any(_meets((p.x_m, p.y_m, *_room(p)), block) for p in made for block in blocks):
+        return made
+    found: list[Plant] = []
+    for plant in made:
+        wide, deep = _room(plant)
+        xs = np.arange(wide / 2, flat.width_m - wide / 2 + 1e-9, _RASTER_M)
+        ys = np.arange(deep / 2, flat.depth_m - deep / 2 + 1e-9, _RASTER_M)
+        spot = next(
+            (
+                (float(x), float(y))
+                for y in ys
+                for x in xs
+                if not any(_meets((float(x), float(y), wide, deep), block) for block in blocks)
+            ),
+            None,
+        )
+        if spot is None:
+            return made
+        blocks.append((*spot, wide, deep))
+        found.append(plant.model_copy(update={"x_m": round(spot[0], 4), "y_m": round(spot[1], 4)}))
+    return found
+
+
+def _room(plant: Plant) -> tuple[float, float]:
+    """The ground a plant takes to itself: its pot or tray, and most of its crown."""
+    wide, deep = standing_room_m(plant)
+    if plant.pot_kind == "tray":
+        return wide, deep
+    crown = _CROWN_SHARE * (plant.spread_m or 0.0)
+    return max(wide, crown), max(deep, crown)
+
+
+def _meets(one: tuple[float, float, float, float], two: tuple[float, float, float, float]) -> bool:
+    """Whether two pieces of ground (middle x, y, width, depth) overlap."""
+    (x1, y1, w1, d1), (x2, y2, w2, d2) = one, two
+    return abs(x1 - x2) < (w1 + w2) / 2 - 1e-6 and abs(y1 - y2) < (d1 + d2) / 2 - 1e-6
 
 
 def copied(space: Space, plant_ids: Sequence[str]) -> list[dict[str, Any]]:

@@ -41,6 +41,23 @@ def light_ways(report: SpaceReport, margin: Margin) -> Iterator[tuple[str, Remed
         yield "out", out
 
 
+def placing_ways(report: SpaceReport) -> Iterator[tuple[str, Remedy]]:
+    """Give the ways that only move lamps or plants, for light that is too strong or uneven in places.
+
+    Parameters
+    ----------
+    report : the space's report, with its light
+
+    Returns
+    -------
+    iterator of (str, Remedy) : lamps moved, and plants placed where the light suits them
+    """
+    for key, tool in (("move", move_lamps), ("places", place_plants)):
+        found = tool(report.here)
+        if found is not None:
+            yield key, Remedy(label=found.label, changes=found.changes)
+
+
 # A plant is bent down to no less than this share of its height, and only where it stands so much above others [m].
 _LEAST_BENT, _ABOVE_M = 0.6, 0.05
 

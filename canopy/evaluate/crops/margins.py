@@ -11,7 +11,7 @@ from canopy.library import Crop
 from canopy.margin import Amount, Margin, Step, Verdict, Working, judge_least, judge_most, sentence
 from canopy.plan.document import Space
 from canopy.plan.levels import shelf_under
-from canopy.plan.plants import cell_pitch_m
+from canopy.plan.plants import cell_pitch_m, standing_room_m
 from canopy.season import Growing, Standing
 
 # Ground that crowns can fill before they grow into each other for good, and where that turns harmful.
@@ -214,11 +214,8 @@ def _into_m(one: Growing, two: Growing) -> float:
     """How far two pots stand into each other [m]: round ones by their distance, trays by their edges."""
     dx, dy = abs(one.plant.x_m - two.plant.x_m), abs(one.plant.y_m - two.plant.y_m)
     widths = [width for width in (footprint_m(one), footprint_m(two)) if width]
-    if len(widths) == 2 and (one.plant.pot_depth_m or two.plant.pot_depth_m):
-        (w1, d1), (w2, d2) = (
-            (plant.plant.pot_width_m or 0.0, plant.plant.pot_depth_m or plant.plant.pot_width_m or 0.0)
-            for plant in (one, two)
-        )
+    if one.tray_m or two.tray_m:
+        (w1, d1), (w2, d2) = (standing_room_m(plant.plant) for plant in (one, two))
         return min((w1 + w2) / 2 - dx, (d1 + d2) / 2 - dy) - _TOUCH_M
     least = sum(widths) / 2 - _TOUCH_M if len(widths) == 2 else _TOUCH_M
     return least - hypot(dx, dy)

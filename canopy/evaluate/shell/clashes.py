@@ -27,7 +27,8 @@ def clash_margins(space: Space) -> Iterator[Margin]:
     if found:
         worst = found[0]
         amounts = {"deep": Amount(value=worst.depth_m, unit="length")}
-        more = f" There are {len(found) - 1} more such pairs." if len(found) > 1 else ""
+        rest = len(found) - 1
+        more = f" There {'is' if rest == 1 else 'are'} {_count(rest, 'more such pair')}." if rest else ""
         yield Margin(
             id="space.clash",
             station="space",

@@ -13,6 +13,7 @@ from canopy.margin import Amount, Margin, Step, Verdict, Working, judge_least, j
 from canopy.plan.airways import AirPart
 from canopy.plan.document import Space
 from canopy.plan.furnishing import Ground
+from canopy.plan.plants import standing_room_m
 from canopy.schedule import Span, dark, share_while
 from canopy.season import Growing, Standing
 
@@ -308,9 +309,8 @@ def mat_w_m2(space: Space, plants: Sequence[Growing]) -> tuple[float, float]:
 
 
 def _pot_ground_m2(plant: Growing) -> float:
-    held = plant.plant
-    width = held.pot_width_m or max(0.06, 1.1 * held.pot_height_m)
-    return width * held.pot_depth_m if held.pot_depth_m else 0.785 * width**2
+    wide, deep = standing_room_m(plant.plant)
+    return wide * deep if plant.plant.pot_depth_m else 0.785 * wide**2
 
 
 def _below(ground: Ground, floor: str) -> str:
