@@ -126,7 +126,10 @@ def _nearer(margin: Margin, option: Option) -> bool:
 
 
 def _first_amount(margin: Margin) -> Amount | None:
-    return next((amount for _, amount in margin.there.amounts), None)
+    """The first amount that is said of what there is."""
+    text = margin.there.text
+    said = [(text.index(f"{{{name}}}"), amount) for name, amount in margin.there.amounts if f"{{{name}}}" in text]
+    return min(said, key=lambda item: item[0])[1] if said else None
 
 
 def _most(amount: Amount) -> float:

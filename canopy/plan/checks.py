@@ -124,9 +124,15 @@ def _openings(path: str, space: Space) -> Iterator[PlanProblem]:
                 path=here,
                 message=(
                     f"this {what} reaches over the edge of the {face} face, which is {across * 100:.0f} × "
-                    f"{up * 100:.0f} cm"
+                    f"{up * 100:.0f} cm{_largest(u, v, across, up)}"
                 ),
             )
+
+
+def _largest(u: float, v: float, across: float, up: float) -> str:
+    """Say how large a hole could be around its middle; nothing where that lies on or beyond the edge."""
+    wide, high = 2 * min(u, across - u), 2 * min(v, up - v)
+    return f"; around its middle it could be {wide * 100:.0f} × {high * 100:.0f} cm" if min(wide, high) >= 0.01 else ""
 
 
 def _furnishing(path: str, space: Space) -> Iterator[PlanProblem]:

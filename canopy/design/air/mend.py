@@ -26,6 +26,7 @@ from canopy.design.change import Remedy, changes_between
 from canopy.equipment import FanSpec
 from canopy.evaluate.air.amounts import SPARE, spare_of
 from canopy.evaluate.air.breathing import filtered
+from canopy.evaluate.air.excess import excess
 from canopy.evaluate.air.noise import noise_of
 from canopy.evaluate.space import SpaceReport
 from canopy.margin import Amount, Margin, sentence
@@ -56,6 +57,8 @@ def mend_flow(report: SpaceReport, margin: Margin) -> Remedy | None:
     Remedy : another speed; else another fan with what must go with it; None where no flow would do
     """
     need, space = report.breathing.governing.flow_m3_h, report.space
+    if margin.verdict == "over":
+        return _slower(report)
     if need is None or need <= 0:
         return None
     wanted = SPARE * _OVER_EDGE * need
@@ -67,8 +70,6 @@ def mend_flow(report: SpaceReport, margin: Margin) -> Remedy | None:
     if speed is not None and abs(speed - now) > 1e-9:
         verb = "Slow the fan" if speed < now else "Speed the fan up"
         return _set(report, at_speed(space, way, speed), sentence(f"{verb} to {{s}}", s=_percent(speed)))
-    if margin.verdict == "over":
-        return None
     opened = _more_intake(report, space, wanted)
     if opened is not None:
         speed = _enough(report, opened, way, need)
@@ -76,6 +77,20 @@ def mend_flow(report: SpaceReport, margin: Margin) -> Remedy | None:
             words = sentence("Open {a} more intake and run the fan at {s}", a=_opened(space, opened), s=_percent(speed))
             return _set(report, at_speed(opened, way, speed), words)
     return _other_fan(report, way, wanted)
+
+
+def _slower(report: SpaceReport) -> Remedy | None:
+    """Run the fans at the slowest steps that still do."""
+    space = report.space
+    found = excess(report.plan, report.here, report.breathing, spare_of(space, report.breathing.governing))
+    if found is None or not found.speeds:
+        return None
+    after = space
+    for key, speed in found.speeds.items():
+        after = at_speed(after, next(way for way in space.airways if way.id == key), speed)
+    steps = {f"s{n}": _percent(speed) for n, speed in enumerate(found.speeds.values())}
+    words = " and ".join(f"{{{key}}}" for key in steps)
+    return _set(report, after, sentence(f"Slow the {'fan' if len(steps) == 1 else 'fans'} to {words}", **steps))
 
 
 def _enough(report: SpaceReport, space: Space, way: Airway, need: float) -> float | None:

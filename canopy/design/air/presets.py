@@ -8,15 +8,15 @@ from canopy.air import ventilation
 from canopy.air.fan_curve import steps_of
 from canopy.air.operating import at_speed
 from canopy.air.ventilation import Ventilation
-from canopy.air.walls import GOOD_PA
+from canopy.air.walls import DAMAGE_PA, GOOD_PA
 from canopy.design.air.building import exhaust_parts, filter_for, settled, sized, smallest_fan
 from canopy.design.air.openings import intake_opening, open_area_m2, with_port
 from canopy.equipment import FanSpec
 from canopy.evaluate.air.amounts import SPARE
 from canopy.evaluate.air.crossing import short_cuts
 from canopy.evaluate.space import SpaceReport
-from canopy.library import ducts, fans
-from canopy.plan.airways import Airway, DuctPart, FanPart
+from canopy.library import ducts, fans, fittings
+from canopy.plan.airways import Airway, DuctPart, FanPart, FittingPart
 from canopy.plan.document import Space
 from canopy.plan.edit import fresh_id
 from canopy.schedule import Cycle
@@ -124,7 +124,7 @@ def _pushed(report: SpaceReport, drawn: Space, need: float) -> Space:
         for speed in steps_of(spec):
             trial, air = _drawing(report, at_speed(made, way, speed), out, need)
             share = air.fan_in_m3_h / max(air.fan_out_m3_h, 1e-9)
-            calm = 0.8 * GOOD_PA < air.pressure_pa < _BELOW_PA
+            calm = 0.8 * (GOOD_PA if drawn.kind == "tent" else DAMAGE_PA) < air.pressure_pa < _BELOW_PA
             fits = _PUSHED[0] <= share <= _PUSHED[1] and calm and air.fan_out_m3_h >= need
             # Of those that fit the one that moves least, else the one that misses least.
             rank = (0.0, air.fan_out_m3_h) if fits else (1.0, abs(share - sum(_PUSHED) / 2) + (not calm))
@@ -177,9 +177,20 @@ def _looped(report: SpaceReport, need: float) -> Space | None:
         id=fresh_id("purge", _ids(made)),
         name="Purge",
         schedule=Cycle(on_min=10, every_min=60),
-        parts=(FanPart(id="fan", spec=small),),
+        parts=(FanPart(id="fan", spec=small), FittingPart(id="flap", spec=fittings()[_FLAP].spec)),
     )
-    return with_port(made, purge, small.diameter_m, report.here)
+    made = with_port(made, purge, small.diameter_m, report.here)
+    # What the purge draws must come in: by a flap that suction opens and that shuts the loop again.
+    inlet = Airway(
+        id=fresh_id("purge-inlet", _ids(made)),
+        name="Purge inlet",
+        way="in",
+        parts=(FittingPart(id="flap", spec=fittings()[_FLAP].spec),),
+    )
+    return with_port(made, inlet, small.diameter_m, report.here)
+
+
+_FLAP = "damper-100"
 
 
 def shut_for_loop(space: Space) -> Space:

@@ -2,14 +2,18 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 
-from canopy.air.fan_curve import steps_of
-from canopy.air.network import Moment, network
-from canopy.air.operating import OperatingPoint, at_speed, main_way, operating_point
-from canopy.evaluate.air.breathing import Breathing
+from canopy.air import ventilation
+from canopy.air.fan_curve import STANDS, power_w, steps_of
+from canopy.air.filter_bed import AGED
+from canopy.air.network import Moment
+from canopy.air.operating import at_speed, main_way
+from canopy.evaluate.air.breathing import Breathing, filtered
 from canopy.evaluate.air.noise import noise_of
-from canopy.plan.document import Plan
+from canopy.plan.airways import Airway
+from canopy.plan.document import Plan, Space
 from canopy.power.load import MONTH_DAYS
 from canopy.psychrometrics import humidity_ratio, relative_humidity_pct
 from canopy.season import Standing
@@ -28,7 +32,8 @@ _MOST_TIMES = 99.0
 
 @dataclass(frozen=True, kw_only=True)
 class Excess:
-    """A flow beyond what is needed: how many times, the slowest speed that would do, and what that would save.
+    """A flow beyond what is needed: how many times, the slowest speeds that would do by the ways' ids (empty where none
+    does), and what they would save.
 
     ``louder_db`` and ``dba`` are None where nothing is heard; ``watts`` and ``month`` (in the plan's currency) what is
     drawn for nothing; ``rh_pct`` and ``low_pct`` the air's humidity and the least that the crops here take, where it is
@@ -36,7 +41,7 @@ class Excess:
     """
 
     times: float
-    speed: float | None
+    speeds: Mapping[str, float]
     louder_db: float | None = None
     dba: float | None = None
     watts: float = 0.0
@@ -70,35 +75,63 @@ def excess(plan: Plan, here: Standing, breathing: Breathing, spare: float) -> Ex
     -------
     Excess : None where fans do not bring more than ``LOOKED_AT`` times what is asked
     """
-    need, way = breathing.governing.flow_m3_h or 0.0, main_way(here.space.airways)
-    there = breathing.delivered_m3_h
+    space, need = here.space, breathing.governing.flow_m3_h or 0.0
+    there, way = breathing.delivered_m3_h, main_way(space.airways)
     if way is None or there <= LOOKED_AT * need or not any(way.speeds(lit=True)):
         return None
-    found = network(plan, here.space, Moment(lit=True))
-    duty = way.duty(here.space.lit, while_lit=True)
     times = min(there / need, _MOST_TIMES) if need > 0 else _MOST_TIMES
-    now = operating_point(found, here.space.id, way.id)
-    slower: OperatingPoint | None = None
-    for step in steps_of(way.lead.spec) if way.lead else ():
-        point = operating_point(found, here.space.id, way.id, step)
-        if step < now.speed - 1e-6 and point.flow_m3_h * duty >= spare * need:
-            slower = point
+    duty = way.duty(space.lit, while_lit=True)
+    # What would do must still do with the filter aged.
+    loading = AGED if filtered(space) else None
+    for speeds in _slower(space, way):
+        air = ventilation(plan, space, Moment(speeds=speeds, loading=loading))
+        if max(air.fan_in_m3_h, air.fan_out_m3_h) * duty >= spare * need:
             break
-    if slower is None:
+    else:
         # Without a slower step that does, a smaller fan would: what is drawn beyond its share is not known.
-        return Excess(times=times, speed=None, **_dry(here, breathing, spare * need / there))
-    then = at_speed(here.space, way, slower.speed)
-    loud, soft = noise_of(here.space).total_dba, noise_of(then).total_dba
-    watts = now.power_w - slower.power_w
-    hours = here.space.lit_hours * duty
+        return Excess(times=times, speeds={}, **_dry(here, breathing, spare * need / there))
+    then = space
+    for key, speed in speeds.items():
+        then = at_speed(then, next(item for item in space.airways if item.id == key), speed)
+    loud, soft = noise_of(space).total_dba, noise_of(then).total_dba
+    watts = _drawn_w(space) - _drawn_w(then)
+    hours = space.lit_hours * duty
+    running = breathing.lit.air.running
+    share = max(air.fan_in_m3_h, air.fan_out_m3_h) / max(running.fan_in_m3_h, running.fan_out_m3_h, 1e-9)
     return Excess(
         times=times,
-        speed=slower.speed,
+        speeds=speeds,
         louder_db=loud - soft if loud is not None and soft is not None else None,
         dba=loud,
         watts=watts,
         month=watts * hours / 1000 * MONTH_DAYS * plan.tariff.price_per_kwh,
-        **_dry(here, breathing, slower.flow_m3_h / max(now.flow_m3_h, 1e-9)),
+        **_dry(here, breathing, share),
+    )
+
+
+def _slower(space: Space, way: Airway) -> Iterator[dict[str, float]]:
+    """Slower speeds by the ways' ids, slowest first: each step of the main way, all others slowed alike."""
+    now = way.lead.speed if way.lead else 0.0
+    for step in steps_of(way.lead.spec) if way.lead else ():
+        if step >= now - 1e-6:
+            return
+        speeds = {way.id: step}
+        for other in space.airways:
+            if other.id == way.id or other.ends == "space" or other.lead is None or other.lead.speed < STANDS:
+                continue
+            wanted = other.lead.speed * step / now
+            speeds[other.id] = min(
+                (s for s in steps_of(other.lead.spec) if s >= wanted - 1e-6), default=other.lead.speed
+            )
+        yield speeds
+
+
+def _drawn_w(space: Space) -> float:
+    """What the fans of all ways draw, lamps on [W]."""
+    return sum(
+        fan.count * power_w(fan.spec, speed)
+        for way in space.airways
+        for fan, speed in zip(way.fans, way.speeds(lit=True), strict=True)
     )
 
 

@@ -154,7 +154,7 @@ def _excess_amounts(plan: Plan, more: Excess | None) -> dict[str, Amount]:
         return {}
     return {
         "times": Amount(value=more.times, unit="", decimals=1),
-        "s": Amount(value=100 * (more.speed or 0.0), unit="%", decimals=0),
+        **{f"s{n}": _percent(speed) for n, speed in enumerate(more.speeds.values())},
         "db": Amount(value=more.louder_db or 0.0, unit="dB", decimals=0),
         "w": Amount(value=more.watts, unit="power"),
         "month": Amount(value=more.month, unit=plan.site.currency, decimals=2),
@@ -168,16 +168,21 @@ def _cost(more: Excess | None) -> str:
     if more is None:
         return ""
     costs = []
-    if (more.louder_db or 0) >= 1 and more.speed is not None:
+    if (more.louder_db or 0) >= 1 and more.speeds:
         costs.append("{db} louder")
     if more.watts >= 1:
         costs.append("{w} and {month} a month for nothing" if more.month >= 0.01 else "{w} for nothing")
     if more.rh_pct is not None:
         costs.append("air at {rh} where the crops here want {low} or more")
     said = ", ".join(costs) if costs else "it wears the fan for nothing"
-    return f"{said}. " + (
-        "Run it at {s}." if more.speed is not None else "A smaller fan, or one that is run slower, would do."
-    )
+    if not more.speeds:
+        return f"{said}. A smaller fan, or one that is run slower, would do."
+    steps = " and ".join(f"{{s{n}}}" for n in range(len(more.speeds)))
+    return f"{said}. Run {'it' if len(more.speeds) == 1 else 'the fans'} at {steps}."
+
+
+def _percent(share: float) -> Amount:
+    return Amount(value=100 * share, unit="%", decimals=0)
 
 
 def _flow_by_night(space: Space, breathing: Breathing) -> Margin:

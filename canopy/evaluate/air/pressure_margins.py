@@ -5,7 +5,9 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from canopy.air import is_open
+from canopy.air.losses import area_m2
 from canopy.air.network import neighbours
+from canopy.air.ventilation import HoleFlow, WayFlow
 from canopy.air.walls import BARELY_PA, DAMAGE_PA, GOOD_PA, VISIBLE_PA, wall_sag
 from canopy.evaluate.air.amounts import AIR_SOURCE, air_speed, flow, pascal
 from canopy.evaluate.air.breathing import Breathing, filtered
@@ -40,12 +42,15 @@ def pressure_margins(plan: Plan, space: Space, breathing: Breathing) -> list[Mar
 def _intake(space: Space, breathing: Breathing) -> Iterator[Margin]:
     """Whether what is drawn out can come in again."""
     running = breathing.lit.air.running
-    if running.fan_out_m3_h <= running.fan_in_m3_h or running.fan_out_m3_h < 1:
+    passive = [flow for flow in running.ways if _lets_in(flow, space.id)]
+    blown_in = running.fan_in_m3_h - sum(flow.flow_m3_h for flow in passive)
+    if running.fan_out_m3_h - blown_in < 1:
         return
     holes = [hole for hole in running.holes if hole.opening_id]
+    holes += [_as_hole(flow) for flow in passive]
     area = sum(hole.gross_m2 for hole in holes)
     inflow = 3600 * sum(max(0.0, hole.flow_m3_s) for hole in holes)
-    wanted = (running.fan_out_m3_h - running.fan_in_m3_h) / 3600 / FACE_GOOD_SPEED_M_S
+    wanted = (running.fan_out_m3_h - blown_in) / 3600 / FACE_GOOD_SPEED_M_S
     fastest = max((hole.speed_m_s for hole in holes), default=0.0)
     verdict: Verdict = (
         "good" if fastest <= FACE_GOOD_SPEED_M_S else "tight" if fastest <= FACE_MOST_SPEED_M_S else "short"
@@ -85,7 +90,7 @@ def _intake(space: Space, breathing: Breathing) -> Iterator[Margin]:
                 Step(
                     symbol="Q",
                     meaning="drawn out less what is blown in",
-                    amount=flow(running.fan_out_m3_h - running.fan_in_m3_h),
+                    amount=flow(running.fan_out_m3_h - blown_in),
                 ),
                 Step(symbol="A", meaning="open to the air", amount=amounts["area"]),
                 Step(symbol="v", meaning="fastest opening", amount=amounts["v"]),
@@ -94,6 +99,24 @@ def _intake(space: Space, breathing: Breathing) -> Iterator[Margin]:
             source=AIR_SOURCE,
             certainty="±20 %: flaps and meshes differ.",
         ),
+    )
+
+
+def _lets_in(flow: WayFlow, space_id: str) -> bool:
+    """Whether a way without a running fan lets air in from the room or outdoors, such as a flap that suction opens."""
+    into = flow.way.to_id == space_id and flow.flow_m3_s > 0
+    return into and flow.airway.ends != "space" and not any(flow.way.speeds)
+
+
+def _as_hole(flow: WayFlow) -> HoleFlow:
+    """A way that lets air in by itself, as an opening of its narrowest part."""
+    narrow = min((item.diameter_m for item in flow.way.chain.elements), default=0.1)
+    area, port = area_m2(narrow), flow.airway.port
+    return HoleFlow(
+        opening_id=port.opening_id if port else flow.airway.id,
+        flow_m3_s=flow.flow_m3_s,
+        speed_m_s=flow.flow_m3_s / area,
+        gross_m2=area,
     )
 
 

@@ -401,7 +401,12 @@ def test_a_loop_is_laid_out_through_another_space_or_not_at_all():
         ("Loop, out", "space", 1),
         ("Loop, back", "space", 1),
         ("Purge", "room", pytest.approx(1 / 6)),
+        ("Purge inlet", "room", 1),
     ]
+    # What the purge draws comes in by its inlet's flap, calmly, and by nothing else.
+    air = report_of(made, far).breathing.lit.air.running
+    assert air.way("purge-inlet-1").flow_m3_h > 0.8 * air.way("purge-1").flow_m3_h > 20
+    assert report_of(made, far).margin("air.intake").verdict in ("good", "tight")
     assert report_of(made, far).margin("air.loop") is not None
 
 
