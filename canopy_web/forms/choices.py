@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Any
 
-from canopy.library import GROUPS, Crop, crops, fixtures, materials
+from canopy.library import GROUPS, Crop, containers, crops, fixtures, materials
 from canopy.plan import FACES
 from canopy.words import capital
 
@@ -72,3 +72,11 @@ FACE_CHOICES = [(face, capital(face)) for face in FACES]
 def material_choices() -> list[tuple[str, str]]:
     """Materials with their reflectance."""
     return [(row.id, row.name if row.open else f"{row.name}, {row.reflectance:.0%}") for row in materials().values()]
+
+
+def container_choices() -> Choices:
+    """Containers of the library."""
+    return [
+        (row.id, f"{row.name}, {row.volume_l:g} L" + (", a plant in each" if row.cells else ""))
+        for row in containers().values()
+    ]

@@ -13,7 +13,7 @@ from canopy.plan.rooms import RoomAir
 from canopy.plan.site import known_zones
 from canopy.quantities import AREA, DURATION, HEIGHT_ABOVE_SEA, LENGTH, PERCENT, POWER, TEMPERATURE
 from canopy.words import short_name
-from canopy_web.forms.choices import KINDS, crop_choices, lamp_choices
+from canopy_web.forms.choices import KINDS, container_choices, crop_choices, lamp_choices
 from canopy_web.forms.clock import hours_changed, hours_of
 from canopy_web.forms.fields import NumberField, QuantityField
 from canopy_web.forms.part import PartForm, offer
@@ -34,6 +34,8 @@ class NewSpaceForm(PartForm):
         label="What grows there?", error_messages={"required": "Say what grows there; it decides the rest."}
     )
     count = forms.IntegerField(min_value=1, max_value=200, required=False, label="How many plants?")
+    container_id = forms.ChoiceField(required=False, label="In what?")
+    raised_m = QuantityField(LENGTH, 0, 3, optional=True, label="On a platform of")
     crop_id_2 = forms.ChoiceField(required=False, label="and")
     count_2 = forms.IntegerField(min_value=1, max_value=200, required=False, label="how many")
     crop_id_3 = forms.ChoiceField(required=False, label="and")
@@ -55,6 +57,7 @@ class NewSpaceForm(PartForm):
             crop_id_2=[("", "nothing else"), *rows],
             crop_id_3=[("", "nothing else"), *rows],
             lamp_class_id=lamps,
+            container_id=[("", "as usual"), *container_choices()],
         )
         self.initial["kind"] = "tent"
 

@@ -139,6 +139,8 @@ def _answers(plan: Plan, got: dict[str, Any]) -> Answers:
         lamp_class_id=got["lamp_class_id"] or ("none" if got["crop_id"] == forms.NOTHING else ""),
         lamp_count=got["lamp_count"] or 1,
         levels=(got["levels"] or 1) if got["kind"] in ("shelf", "cabinet") else 1,
+        container_id=got["container_id"] or "",
+        raised_m=got["raised_m"] or 0.0,
         circuit_id=plan.circuits[0].id if plan.circuits else None,
         room_id=plan.rooms[0].id,
     )

@@ -17,7 +17,8 @@ class Answers:
     """What a new grower says; ``more`` are further crops with their counts (0: as many as fit beside the others).
 
     Lamp and fan are chosen when left open (""), or left out ("none"). Of a rack ``levels`` are how many boards carry
-    plants, the lowest among them; plants are shared out, and each level has its own lamps, ``lamp_count`` of them.
+    plants, the lowest among them; plants are shared out, and each level has its own lamps, ``lamp_count`` of them. The
+    first crop stands in ``container_id`` (what it is usually grown in when ""), all on a platform of ``raised_m``.
     """
 
     space_id: str
@@ -33,5 +34,7 @@ class Answers:
     lamp_class_id: str = ""
     lamp_count: int = 0
     levels: int = 1
+    container_id: str = ""
+    raised_m: float = 0.0
     circuit_id: str | None = None
     room_id: str = USUAL_ROOM.id

@@ -10,7 +10,7 @@ from canopy.design.start.air import suggest_air
 from canopy.design.start.answers import _ANY_DAY, Answers
 from canopy.design.start.lamps import first_lamps
 from canopy.errors import PlanError, PlanProblem
-from canopy.library import find
+from canopy.library import ContainerClass, Crop, containers, find
 from canopy.plan.document import Air, Fixture, Space
 from canopy.plan.furnishing import Shelf
 from canopy.plan.layout import Rect, most_side_by_side
@@ -146,16 +146,30 @@ def _planted(size: Size, answers: Answers, known: Cast) -> tuple[tuple[Plant, ..
     wanted = [(answers.crop_id, answers.count), *answers.more]
     plants: list[Plant] = []
     driest, share = 92.0, size.width_m / len(wanted)
+    over = size.height_m - answers.raised_m
+    if over < _LEAST_LEVEL_M:
+        words = f"nothing is left over a platform of {answers.raised_m * 100:.0f} cm: the space is that high"
+        raise PlanError([PlanProblem(path="raised_m", message=words)])
     for place, (crop_id, count) in enumerate(wanted):
         crop = find(known.crops, crop_id, "crop")
         stage = (crop.stage(answers.stage) if answers.stage and not place else None) or main_stage(crop)
-        strip = Size.model_construct(width_m=share, depth_m=size.depth_m, height_m=size.height_m)
-        many = count or max(1, int(share * size.depth_m / crop.spacing_m**2 * 0.7))
-        tray = usual_container(crop)
-        if tray is not None and tray.depth_m and not count:
-            ground = Rect(width_m=share, depth_m=size.depth_m)
-            many = min(many, most_side_by_side(ground, tray.width_m, tray.depth_m) or many)
-        made = arrange(strip, crop, stage, min(many, 200), tuple(plant.id for plant in plants))
-        plants += [plant.model_copy(update={"x_m": round(plant.x_m + place * share, 4)}) for plant in made]
+        strip = Size.model_construct(width_m=share, depth_m=size.depth_m, height_m=over)
+        held = find(containers(), answers.container_id, "container") if answers.container_id and not place else None
+        if held is not None and held.cells:
+            stage = crop.stage("seedling") or stage
+        many = count or _as_many_as_fit(strip, crop, held)
+        made = arrange(strip, crop, stage, min(many, 400), tuple(plant.id for plant in plants), held)
+        shift = {"base_m": round(answers.raised_m, 4)}
+        plants += [plant.model_copy(update={"x_m": round(plant.x_m + place * share, 4), **shift}) for plant in made]
         driest = min(driest, max(40.0, stage.rh_pct.high))
     return tuple(plants), driest
+
+
+def _as_many_as_fit(strip: Size, crop: Crop, held: ContainerClass | None) -> int:
+    """Plants by the crop's spacing; of trays as many as fit side by side, a plant in each cell."""
+    by_spacing = max(1, int(strip.width_m * strip.depth_m / crop.spacing_m**2 * 0.7))
+    tray = held or usual_container(crop)
+    if tray is None or tray.kind != "tray" or tray.depth_m is None:
+        return by_spacing
+    trays = most_side_by_side(Rect(width_m=strip.width_m, depth_m=strip.depth_m), tray.width_m, tray.depth_m)
+    return trays * (tray.cells or 1) or by_spacing

@@ -8,10 +8,10 @@ from typing import Any
 
 from django import forms
 
-from canopy.library import STAGES, Crop, containers, crops
+from canopy.library import STAGES, Crop, crops
 from canopy.plan import Shelf
 from canopy.quantities import ANGLE, LENGTH, VOLUME
-from canopy_web.forms.choices import Choices, crop_choices, stage_choices
+from canopy_web.forms.choices import Choices, container_choices, crop_choices, stage_choices
 from canopy_web.forms.fields import QuantityField, date_field
 from canopy_web.forms.part import PartForm, offer
 
@@ -23,14 +23,6 @@ HABITS: Choices = [
     ("outward", "grows outward"),
 ]
 MOST_AT_ONCE = 200
-
-
-def container_choices() -> Choices:
-    """Containers of the library."""
-    return [
-        (row.id, f"{row.name}, {row.volume_l:g} L" + (", a plant in each" if row.cells else ""))
-        for row in containers().values()
-    ]
 
 
 def level_choices(shelves: Sequence[Shelf]) -> Choices:
