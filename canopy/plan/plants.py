@@ -59,10 +59,6 @@ def cell_pitch_m(width_m: float, depth_m: float, cells: int) -> tuple[float, flo
 def standing_room_m(plant: Plant) -> tuple[float, float]:
     """Give the ground that a plant's pot or tray takes.
 
-    Parameters
-    ----------
-    plant : the plant
-
     Returns
     -------
     tuple of float : width and depth [m]; of a pot without a width that of its usual shape, a tenth wider than high

@@ -80,10 +80,6 @@ def inside_run(space: Space, airway: Airway, hole: Opening | None = None) -> tup
 def mouth(space: Space, hole: Opening) -> Body:
     """Give the short stub that a duct through an opening needs inside.
 
-    Parameters
-    ----------
-    hole : the opening
-
     Returns
     -------
     Body : as wide as the opening, half as deep
@@ -132,10 +128,6 @@ def stirrer_body(number: int, stirrer: Stirrer) -> Body:
 
 def beyond_walls_m(space: Space, body: Body) -> float:
     """Say how far a body reaches through a wall, floor or ceiling.
-
-    Parameters
-    ----------
-    body : the body
 
     Returns
     -------

@@ -66,10 +66,6 @@ def ground_of(space: Space, shelf_id: str = "") -> tuple[Rect, float]:
 def usual_container(crop: Crop) -> ContainerClass | None:
     """Give what a crop is grown in where nobody said it.
 
-    Parameters
-    ----------
-    crop : the crop
-
     Returns
     -------
     ContainerClass : a tray of the library for shoots; None for a pot of the crop's usual height

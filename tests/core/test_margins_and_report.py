@@ -116,7 +116,9 @@ def test_workings_add_up_to_their_figures(demo_plan):
         assert dict(cost.there.amounts)["cost"].value == pytest.approx(energy * price * 30.4)
         flows = {step.symbol: step.amount.value for step in report.margin("air.flow").working.steps}
         assert flows["Q"] == pytest.approx(report.breathing.delivered_m3_h)
-        assert dict(report.margin("air.flow").need.amounts)["need"].value in flows.values()
+        need = dict(report.margin("air.flow").need.amounts).get("need")
+        # Next to nothing is said in words.
+        assert need.value in flows.values() if need else report.breathing.governing.flow_m3_h < 0.5
 
 
 def test_by_lamp_shares_add_up_to_each_plant_s_light(demo_plan):

@@ -243,7 +243,7 @@ def test_a_fitting_of_one_s_own_goes_to_the_end(mine, air, tent):
 
 
 @pytest.mark.parametrize(
-    ("kind", "count"), [("exhaust", 1), ("filtered", 1), ("intake", 1), ("push-pull", 2), ("loop", 3)]
+    ("kind", "count"), [("exhaust", 1), ("filtered", 1), ("intake", 1), ("push-pull", 2), ("loop", 4)]
 )
 def test_usual_layouts_are_one_click(mine, tent, kind, count):
     base = f"/plans/{tent.pk}/spaces/sideboard/air/"

@@ -148,7 +148,6 @@ def with_hole(airway: Airway, hole: Opening) -> Airway:
     Parameters
     ----------
     airway : the way, with or without a port
-    hole : the opening
 
     Returns
     -------

@@ -66,7 +66,6 @@ def excess(plan: Plan, here: Standing, breathing: Breathing, spare: float) -> Ex
 
     Parameters
     ----------
-    plan : the plan
     here : the space on a day
     breathing : its computed air
     spare : how many times the need is enough

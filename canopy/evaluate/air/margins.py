@@ -27,7 +27,6 @@ def air_margins(plan: Plan, here: Standing, breathing: Breathing, paths: tuple[P
 
     Parameters
     ----------
-    plan : the plan
     here : the space on a day
     breathing : its computed air
     paths : its ways of air at work

@@ -34,7 +34,6 @@ def in_crown_m(body: Body, plant: Growing) -> float:
 
     Parameters
     ----------
-    body : the body
     plant : as it stands on its day
 
     Returns

@@ -249,7 +249,7 @@ def _spill(here: Standing) -> Iterator[Margin]:
     )
 
 
-def root_zone_c(ground: Ground, air_c: float, below_c: float, floor: str = "wood", mat_w_m2: float = 0.0) -> float:
+def root_zone_c(ground: Ground, air_c: float, below_c: float, floor: str = "wood", mat_flux: float = 0.0) -> float:
     """Give how warm a pot on the floor settles without a mat.
 
     Parameters
@@ -258,7 +258,7 @@ def root_zone_c(ground: Ground, air_c: float, below_c: float, floor: str = "wood
     air_c : air inside [°C]
     below_c : what the floor stands on [°C]
     floor : the room's floor, "wood" or "concrete", where the space stands on it
-    mat_w_m2 : what a heat mat under the pots gives, over its ground [W/m²]
+    mat_flux : what heat mats give to the ground under the pots [W/m²]
 
     Returns
     -------
@@ -273,7 +273,7 @@ def root_zone_c(ground: Ground, air_c: float, below_c: float, floor: str = "wood
     if ground.stand_off_m > 0.005:
         resistance += 1 / _STAND_OFF_W_M2K
     below = 1 / resistance
-    return (_FROM_AIR * air_c + below * below_c + mat_w_m2) / (_FROM_AIR + below)
+    return (_FROM_AIR * air_c + below * below_c + mat_flux) / (_FROM_AIR + below)
 
 
 # A heat mat under pots is so much larger than they are.
