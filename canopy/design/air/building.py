@@ -14,6 +14,7 @@ from canopy.air.network import Moment
 from canopy.air.operating import at_speed
 from canopy.design.air.openings import INTAKE_M_S, open_area_m2
 from canopy.equipment import FanSpec, FilterSpec
+from canopy.evaluate.air.amounts import SPARE
 from canopy.evaluate.air.breathing import breathing
 from canopy.evaluate.light.lighting import Lighting
 from canopy.library import ducts, fans, filters, fittings
@@ -243,9 +244,18 @@ def sized(
         found = breathing(plan, here.moved(made), lighting)
         need = found.governing.flow_m3_h
         if need is None or found.delivered_m3_h >= spare * need:
-            break
+            return _eased(plan, made, SPARE * (need or 0.0))
         wanted_m3_h = max(1.04 * wanted_m3_h, 1.02 * spare * need)
     return made
+
+
+def _eased(plan: Plan, space: Space, need_m3_h: float) -> Space:
+    """Run the only fan that draws or blows no faster than what is asked in the end, less than it was built for."""
+    ways = [way for way in space.airways if way.fans and way.ends != "space"]
+    if len(ways) != 1 or ways[0].lead is None or need_m3_h <= 0:
+        return space
+    speed = slowest_step(plan, space, ways[0], need_m3_h)
+    return at_speed(space, ways[0], speed) if speed is not None and speed < ways[0].lead.speed else space
 
 
 def calmed(plan: Plan, space: Space) -> Space:

@@ -26,6 +26,8 @@ _LOUDER_DB, _HEARD_DBA, _WATTS, _DRIER_PCT = 3.0, 30.0, 5.0, 2.0
 _DRY_BY_PCT = 5.0
 
 
+# A slower speed must do easily: what just does is left where it is.
+_EASILY = 1.05
 # Where next to nothing is asked for, a flow counts as so many times that.
 _MOST_TIMES = 99.0
 
@@ -57,8 +59,8 @@ class Excess:
 
     @property
     def is_too_much(self) -> bool:
-        """Whether it is judged as too much."""
-        return self.times > TOO_MUCH or (self.times > LOOKED_AT and self.costs)
+        """Whether it is judged as too much: beyond ``TOO_MUCH`` at any cost, else where a slower speed saves some."""
+        return self.times > TOO_MUCH or (self.times > LOOKED_AT and self.costs and bool(self.speeds))
 
 
 def excess(plan: Plan, here: Standing, breathing: Breathing, spare: float) -> Excess | None:
@@ -84,7 +86,7 @@ def excess(plan: Plan, here: Standing, breathing: Breathing, spare: float) -> Ex
     loading = AGED if filtered(space) else None
     for speeds in _slower(space, way):
         air = ventilation(plan, space, Moment(speeds=speeds, loading=loading))
-        if max(air.fan_in_m3_h, air.fan_out_m3_h) * duty >= spare * need:
+        if max(air.fan_in_m3_h, air.fan_out_m3_h) * duty >= _EASILY * spare * need:
             break
     else:
         # Without a slower step that does, a smaller fan would: what is drawn beyond its share is not known.

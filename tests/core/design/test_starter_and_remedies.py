@@ -331,3 +331,20 @@ def test_lamps_without_a_dimmer_start_undimmed_with_hours_to_match():
     # Six pots stand three by two.
     assert len({plant.y_m for plant in space.plants}) == 2
     assert len({plant.x_m for plant in space.plants}) == 3
+
+
+@pytest.mark.parametrize("kind", ["tent", "closet", "cabinet"])
+@pytest.mark.parametrize(("width_m", "depth_m", "height_m"), [(0.6, 0.6, 1.4), (1.2, 0.6, 1.6), (2.4, 1.2, 2.0)])
+@pytest.mark.parametrize("crop_id", ["tomato-dwarf", "moth-orchid-miniature"])
+def test_a_first_exhaust_is_calm_clear_and_no_stronger_than_need_be(kind, width_m, depth_m, height_m, crop_id):
+    made = _plan(kind=kind, crop_id=crop_id, width_m=width_m, depth_m=depth_m, height_m=height_m)
+    report = evaluate_space(made, made.spaces[0], with_map=False)
+    bad = [
+        margin.id
+        for margin in report.margins
+        if margin.verdict in ("short", "over") and margin.station in ("air", "space") and not margin.information
+    ]
+    assert bad == []
+    for path in report.paths:
+        assert max((d.speed_m_s for d in path.drops if d.element.kind == "duct"), default=0) <= 5
+    assert all(plant.stage != "rest" for plant in made.spaces[0].plants)
