@@ -29,3 +29,18 @@ def short_name(name: str) -> str:
     str : "Lettuce", "Garden seedlings"
     """
     return name.partition(",")[0].partition("(")[0].strip() or name
+
+
+def is_number(text: str, digits: int = 15) -> bool:
+    """Say whether a text is a plain whole number, such as an id in an address.
+
+    Parameters
+    ----------
+    text : as it was sent
+    digits : how many at most
+
+    Returns
+    -------
+    bool : True for ASCII digits only; a superscript two is a digit to some, and no number
+    """
+    return text.isascii() and text.isdigit() and len(text) <= digits

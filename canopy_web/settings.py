@@ -24,7 +24,10 @@ DEBUG = False
 def _secret() -> str:
     """Read this installation's own key, made at first start."""
     path = DATA / "secret-key"
-    DATA.mkdir(parents=True, exist_ok=True)
+    DATA.mkdir(parents=True, exist_ok=True, mode=0o700)
+    if DATA.stat().st_uid == os.getuid():
+        # Made by somebody's umask before, or by us: nobody else has any business in it.
+        DATA.chmod(0o700)
     try:
         with os.fdopen(os.open(path, os.O_WRONLY | os.O_CREAT | os.O_EXCL, 0o600), "w") as file:
             file.write(secrets.token_urlsafe(64))
@@ -96,7 +99,7 @@ DATABASES = {
         "OPTIONS": {
             "transaction_mode": "IMMEDIATE",
             "timeout": 20,
-            "init_command": "PRAGMA journal_mode=WAL; PRAGMA synchronous=NORMAL; PRAGMA foreign_keys=ON;",
+            "init_command": "PRAGMA journal_mode=WAL; PRAGMA synchronous=FULL; PRAGMA foreign_keys=ON;",
         },
     }
 }

@@ -2,10 +2,15 @@
 
 from __future__ import annotations
 
+import atexit
 import os
+import shutil
 import tempfile
 
-os.environ.setdefault("MILD_CANOPY_DATA", tempfile.mkdtemp(prefix="mild-canopy-test-"))
+if "MILD_CANOPY_DATA" not in os.environ:
+    # Made here, and gone with this process; the processes it starts use it too.
+    os.environ["MILD_CANOPY_DATA"] = tempfile.mkdtemp(prefix="mild-canopy-test-")
+    atexit.register(shutil.rmtree, os.environ["MILD_CANOPY_DATA"], ignore_errors=True)
 
 from canopy_web.settings import *  # noqa: F403
 from canopy_web.settings import DATA

@@ -165,7 +165,13 @@ def decoded(text: str | bytes) -> Any:
         return json.loads(raw.decode("utf-8-sig"), parse_constant=_no_constant)
     except UnicodeDecodeError as error:
         raise PlanError([PlanProblem(path="", message="the file is not UTF-8 text")]) from error
-    except (json.JSONDecodeError, RecursionError) as error:
+    except (json.JSONDecodeError, RecursionError, ValueError) as error:
+        if isinstance(error, PlanError):
+            raise
+        if not isinstance(error, json.JSONDecodeError | RecursionError):
+            # Python reads no whole number of thousands of digits.
+            words = "a number in the file has more digits than any figure of a plan"
+            raise PlanError([PlanProblem(path="", message=words)]) from error
         line = getattr(error, "lineno", 0)
         where = f" at line {line}, column {error.colno}" if isinstance(error, json.JSONDecodeError) else ""
         raise PlanError(

@@ -2,14 +2,16 @@
 
 from __future__ import annotations
 
+import sys
 from typing import Any, cast
+from urllib.parse import urlsplit
 
 from django.conf import settings
 from django.contrib.auth import get_user_model, login, logout
 from django.contrib.auth.decorators import login_not_required
 from django.contrib.auth.models import User
 from django.contrib.auth.views import LoginView
-from django.http import Http404, HttpRequest, HttpResponse
+from django.http import Http404, HttpRequest, HttpResponse, HttpResponseRedirect
 from django.shortcuts import redirect, render
 from django.utils.http import url_has_allowed_host_and_scheme
 from django.views.decorators.http import require_POST
@@ -17,8 +19,9 @@ from django.views.decorators.http import require_POST
 from canopy_web.accounts.context import preference_of, remember_zone
 from canopy_web.accounts.forms import FarewellForm, SignUpForm, ZoneForm
 from canopy_web.accounts.models import Preference
+from canopy_web.accounts.room import no_room
 from canopy_web.drawing.example import example_view
-from canopy_web.planning.actions import DEMO_USER, delete_account, open_demo
+from canopy_web.planning.actions import delete_account, open_demo
 
 
 class SignIn(LoginView):
@@ -26,6 +29,11 @@ class SignIn(LoginView):
 
     template_name = "accounts/sign_in.html"
     redirect_authenticated_user = True
+
+    def get_redirect_url(self, request: HttpRequest | None = None) -> str:
+        """Go where one came from, but not back to this page, and nowhere that is no address of ours."""
+        url = str(super().get_redirect_url())
+        return url if url.startswith("/") and urlsplit(url).path != self.request.path else ""
 
     def form_valid(self, form: Any) -> HttpResponse:
         """Learn the time zone from the browser where it is not known yet."""
@@ -54,12 +62,11 @@ def sign_up(request: HttpRequest) -> HttpResponse:
 @login_not_required
 @require_POST
 def demo(request: HttpRequest) -> HttpResponse:
-    """Open the demo household; only where this is a demo."""
+    """Open a demo household of the visitor's own; only where this is a demo."""
     if not settings.DEMO:
         raise Http404
-    user, _ = get_user_model().objects.get_or_create(username=DEMO_USER)
+    user = open_demo()
     remember_zone(user, request.POST.get("time_zone", ""))
-    open_demo(user)
     login(request, user, backend="django.contrib.auth.backends.ModelBackend")
     return redirect("household:home")
 
@@ -102,9 +109,9 @@ def preferences(request: HttpRequest) -> HttpResponse:
             setattr(chosen, key, request.POST[key])
     chosen.save()
     back = request.POST.get("next", "")
-    if not url_has_allowed_host_and_scheme(back, allowed_hosts={request.get_host()}):
+    if not back.startswith("/") or not url_has_allowed_host_and_scheme(back, allowed_hosts={request.get_host()}):
         back = "/"
-    return redirect(back)
+    return HttpResponseRedirect(back)
 
 
 @login_not_required
@@ -120,7 +127,14 @@ def not_found(request: HttpRequest, exception: Exception | None = None) -> HttpR
 
 @login_not_required
 def server_error(request: HttpRequest) -> HttpResponse:
-    """Say that something broke on our side."""
+    """Say that something broke on our side, or that there is no room left to store anything."""
+    if no_room(sys.exc_info()[1]):
+        words = (
+            "The disk of this server is full: nothing more can be stored, and your last change was not. All that was "
+            "stored before is whole and can be looked at. Whoever runs the server has to make room; then it works "
+            "again."
+        )
+        return render(request, "trouble.html", {"title": "No room left", "words": words}, status=507)
     words = (
         "Something broke on our side, and the page could not be shown. What was stored before is still there; whether "
         "your last change was kept, the page of your spaces tells. Undo there takes it back."

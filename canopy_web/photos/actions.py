@@ -14,7 +14,6 @@ from canopy_web.planning.models import GrowPlan
 MOST = 24
 
 
-@transaction.atomic
 def add_photo(
     plan: GrowPlan, space_id: str, file: Any, caption: str = "", *, today: dt.date, day: dt.date | None = None
 ) -> SpacePhoto:
@@ -22,19 +21,26 @@ def add_photo(
 
     It counts for ``day``; without one for the day its camera noted, else for today.
     """
+    _room_for_one(plan, space_id)
+    # Decoded before the transaction: nobody else's change waits for it.
+    picture = read_picture(file, file.size)
+    with transaction.atomic():
+        _room_for_one(plan, space_id)
+        return SpacePhoto.objects.create(
+            plan=plan,
+            space_id=space_id,
+            caption=caption.strip()[:120],
+            day=day or picture.day or today,
+            image=picture.image,
+            small=picture.small,
+            width=picture.width,
+            height=picture.height,
+        )
+
+
+def _room_for_one(plan: GrowPlan, space_id: str) -> None:
     if SpacePhoto.objects.filter(plan=plan, space_id=space_id).count() >= MOST:
         raise PictureError(f"A space keeps {MOST} photographs; remove one first.")
-    picture = read_picture(file, file.size)
-    return SpacePhoto.objects.create(
-        plan=plan,
-        space_id=space_id,
-        caption=caption.strip()[:120],
-        day=day or picture.day or today,
-        image=picture.image,
-        small=picture.small,
-        width=picture.width,
-        height=picture.height,
-    )
 
 
 def date_photo(photo: SpacePhoto, day: dt.date) -> None:

@@ -5,12 +5,15 @@ from __future__ import annotations
 import datetime as dt
 import io
 from dataclasses import dataclass
+from threading import Lock
 from typing import Any
 
 from PIL import Image, ImageOps, UnidentifiedImageError
 
 MAX_BYTES = 15_000_000
-MAX_PIXELS = 60_000_000
+MAX_PIXELS, MAX_SIDE = 40_000_000, 12_000
+# Decoding takes four bytes a pixel: one picture at a time, whoever sends it.
+_ONE_AT_A_TIME = Lock()
 LONGEST, SMALL = 1800, 320
 FORMATS = ("JPEG", "PNG", "WEBP")
 
@@ -31,13 +34,25 @@ class Picture:
 
 
 def read_picture(file: Any, size: int) -> Picture:
-    """Check and re-encode a picture; its size in pixels is read before any of it is decoded."""
+    """Check and re-encode a picture; its size in pixels is read before any of it is decoded, and one picture is decoded
+    at a time.
+    """
+    with _ONE_AT_A_TIME:
+        return _read(file, size)
+
+
+def _read(file: Any, size: int) -> Picture:
     if size > MAX_BYTES:
         raise PictureError(f"This picture has {size / 1e6:.0f} MB; at most {MAX_BYTES / 1e6:.0f} MB are taken.")
     # Our own limit is checked before anything is decoded; the library's warning would only repeat it.
     Image.MAX_IMAGE_PIXELS = None
     try:
         with Image.open(file, formats=FORMATS) as found:
+            if max(found.size) > MAX_SIDE:
+                raise PictureError(
+                    f"This picture is {found.width} × {found.height} pixels; at most {MAX_SIDE} a side are taken. "
+                    "Send it smaller."
+                )
             if found.width * found.height > MAX_PIXELS:
                 raise PictureError(
                     f"This picture has {found.width * found.height / 1e6:.0f} megapixels; at most "

@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 import datetime as dt
+import secrets
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
 from django.conf import settings
+from django.contrib.auth import get_user_model
 from django.db import transaction
 from django.utils import timezone
 
@@ -37,7 +39,8 @@ from canopy.season import Sowing, cast_of, day_to_show, let_follow_days, move_on
 from canopy_web.planning.models import GrowPlan, PlanState
 from canopy_web.planning.store import from_plan, to_plan
 
-DEMO_USER = "demo"
+# Visitors of a demo are people of their own, known by how their name begins, and swept away after a day.
+DEMO_PREFIX, DEMO_LASTS = "demo-", dt.timedelta(days=1)
 DEMO_FILE = Path(settings.BASE) / "examples" / "demo-household.json"
 
 
@@ -267,8 +270,23 @@ def delete_account(user: Any) -> None:
     user.delete()
 
 
-def open_demo(user: Any) -> None:
-    """Give the demo's person the demo household, unless it is there already."""
-    if not GrowPlan.objects.for_owner(user).exists():
-        plan = loads(DEMO_FILE.read_bytes())
-        create_plan(user, shifted(plan, timezone.localdate() - plan.date), "Demo household")
+@transaction.atomic
+def open_demo() -> Any:
+    """Make a visitor of the demo with a demo household of their own, and sweep away those of the day before."""
+    sweep_demo()
+    users = get_user_model().objects
+    user = users.create_user(f"{DEMO_PREFIX}{secrets.token_hex(4)}")
+    plan = loads(DEMO_FILE.read_bytes())
+    create_plan(user, shifted(plan, timezone.localdate() - plan.date), "Demo household")
+    return user
+
+
+def sweep_demo() -> int:
+    """Remove visitors of the demo who came more than a day ago, with all that is theirs; gives how many."""
+    old = get_user_model().objects.filter(
+        username__startswith=DEMO_PREFIX, password__startswith="!", date_joined__lt=timezone.now() - DEMO_LASTS
+    )
+    count = old.count()
+    for user in old:
+        delete_account(user)
+    return count

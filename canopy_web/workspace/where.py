@@ -22,6 +22,7 @@ from canopy.plan.changes import Act
 from canopy.quantities import Reader
 from canopy.quantities.reader import LightKey
 from canopy.season import Cast, Growing, cast_of, day_to_show, standing_of
+from canopy.words import is_number
 from canopy_web.accounts.context import preference_of, today
 from canopy_web.library.querysets import own_crops
 from canopy_web.planning import actions
@@ -146,7 +147,7 @@ def locate(request: HttpRequest, plan_pk: int, space_id: str, station: Station, 
 def drawn_from(request: HttpRequest, row: GrowPlan, plan: Plan) -> Plan:
     """Give the plan in the state a page was drawn from, which its forms send along; as it is where none is sent."""
     sent = request.POST.get("state", "")
-    if not sent.isdigit() or int(sent) == row.head_id:
+    if not is_number(sent) or int(sent) == row.head_id:
         return plan
     state = PlanState.objects.filter(plan=row, pk=int(sent)).first()
     return state_to_plan(state) if state else plan

@@ -4,11 +4,13 @@ import re
 import zlib
 
 import pytest
+from django.contrib.auth import get_user_model
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.db import connection
 from django.db.migrations.executor import MigrationExecutor
 from django.test import Client
 from django.test.utils import CaptureQueriesContext
+from django.utils import timezone
 
 from canopy.evaluate import evaluate_space
 from canopy.plan import dumps
@@ -264,11 +266,23 @@ def test_the_home_page_asks_few_queries(mine, grower, row, django_assert_max_num
     assert page.count("Berry tent, 123") == 2
 
 
-def test_the_demo_is_not_loaded_twice(grower):
-    actions.open_demo(grower)
-    actions.open_demo(grower)
+def test_each_opening_of_the_demo_is_a_copy_of_its_own():
+    one, two = actions.open_demo(), actions.open_demo()
+    assert one.pk != two.pk
+    assert [GrowPlan.objects.for_owner(user).count() for user in (one, two)] == [1, 1]
+    assert not one.has_usable_password()
+    assert json.loads(dumps(to_plan(GrowPlan.objects.for_owner(one).get())))["name"] == "Larkspur Lane"
+
+
+def test_visitors_of_the_demo_are_swept_away_after_a_day_and_nobody_else(grower):
+    old, fresh = actions.open_demo(), actions.open_demo()
+    named = get_user_model().objects.create_user("demo-mine", password="tall-lamp-77")
+    long_ago = timezone.now() - 2 * actions.DEMO_LASTS
+    get_user_model().objects.filter(pk__in=(old.pk, named.pk, grower.pk)).update(date_joined=long_ago)
+    assert actions.sweep_demo() == 1
+    left = set(get_user_model().objects.values_list("pk", flat=True))
+    assert left == {fresh.pk, named.pk, grower.pk}
     assert GrowPlan.objects.count() == 1
-    assert json.loads(dumps(to_plan(GrowPlan.objects.get())))["name"] == "Larkspur Lane"
 
 
 def _typed(page, prefix):

@@ -737,11 +737,13 @@
       }
     }
   });
+  const REFUSED = {
+    403: "This page has grown too old. Reload it; nothing was changed.",
+    507: "The disk of the server is full: nothing was stored. What was stored before is whole; make room, then try again.",
+  };
   document.addEventListener("htmx:responseError", (event) =>
     tell(
-      event.detail.xhr.status === 403
-        ? "This page has grown too old. Reload it; nothing was changed."
-        : "That did not work; nothing was changed. Reload the page and try again.",
+      REFUSED[event.detail.xhr.status] || "That did not work; nothing was changed. Reload the page and try again.",
     ),
   );
   document.addEventListener("htmx:sendError", () =>

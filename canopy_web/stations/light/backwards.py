@@ -22,6 +22,7 @@ from canopy.evaluate.kept import key_of, report_of
 from canopy.light.spectra import leaning
 from canopy.plan.edit import apply
 from canopy.season import Standing
+from canopy.words import is_number
 from canopy_web.drawing.sheet import sheet
 from canopy_web.workspace.proposals import place, show_or_do
 from canopy_web.workspace.search import Search
@@ -83,7 +84,7 @@ def _find(here: Standing, tool: str) -> Proposal | None:
 def _more(here: Standing, tool: str) -> Proposal | None:
     """So many more of a class, as an offer's key says it."""
     class_id, _, count = tool.removeprefix("more-").rpartition("-")
-    if not count.isdigit() or not 1 <= int(count) <= MOST_MORE:
+    if not is_number(count) or not 1 <= int(count) <= MOST_MORE:
         raise Http404
     offer = more_of(here, class_id, int(count))
     if offer is None:

@@ -132,11 +132,13 @@ class LinkForm(PartForm):
         if _NUMBERS.sub("", text).strip(" ,;and"):
             raise forms.ValidationError("give lamps by their numbers, such as 1-3 or 1, 4")
         found: set[int] = set()
-        for first, last in _NUMBERS.findall(text):
-            found |= set(range(int(first), int(last or first) + 1))
-        gone = [number for number in found if not 1 <= number <= self.count]
-        if gone:
-            raise forms.ValidationError(f"there is no lamp {min(gone)}: they run from 1 to {self.count}")
+        for ends in _NUMBERS.findall(text):
+            first, last = ends[0], ends[1] or ends[0]
+            # Looked at before it is counted out: a number may be as long as the field.
+            for number in (first, last):
+                if len(number) > 4 or not 1 <= int(number) <= self.count:
+                    raise forms.ValidationError(f"there is no lamp {number}: they run from 1 to {self.count}")
+            found |= set(range(int(first), int(last) + 1))
         return sorted(number - 1 for number in found)
 
 

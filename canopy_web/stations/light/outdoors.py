@@ -13,6 +13,7 @@ from django.views.decorators.http import require_POST
 from canopy.evaluate import SpaceReport
 from canopy.light.outdoors import SKIES, hardening_off, like_outdoors, outdoor_dli_mol_m2_d
 from canopy.plan.changes import Change
+from canopy.words import is_number
 from canopy_web.stations.light import forms as light_forms
 from canopy_web.workspace.reply import change, page
 from canopy_web.workspace.where import Where, at_space
@@ -80,7 +81,7 @@ def _out(where: Where) -> tuple[dt.date, int]:
     except ValueError:
         start = where.day
     days = more.get("days", "")
-    return start, min(_MOST_DAYS, max(2, int(days))) if days.isdigit() else USUAL_DAYS
+    return start, min(_MOST_DAYS, max(2, int(days))) if is_number(days) else USUAL_DAYS
 
 
 @require_POST

@@ -20,6 +20,7 @@ from canopy.plan import Plan, Space
 from canopy.plan.changes import Change
 from canopy.quantities import LENGTH, show
 from canopy.season import cast_of, standing_of
+from canopy.words import is_number
 from canopy_web.drawing.scene import Dot
 from canopy_web.drawing.sheet import sheet
 from canopy_web.logbook import actions
@@ -210,7 +211,7 @@ def act_on_survey(request: HttpRequest, where: Where) -> HttpResponse:
         return change(request, where, "Follow the survey", Change(values={"survey": keep}))
     if what == "aside" and where.space.survey is not None:
         return change(request, where, "Set the survey aside", Change(values={"survey.applied": False}))
-    if what in ("strike", "restore") and number.isdigit():
+    if what in ("strike", "restore") and is_number(number):
         actions.strike_reading(where.row, space_id, int(number), what == "strike")
     elif what == "anew":
         actions.begin_survey(where.row, space_id, where.day)

@@ -1,24 +1,20 @@
-"""Make the demo's person and household; does nothing where they are there already."""
+"""Make ready for a demo: what visitors of the day before left is swept away, and the demo household can be opened."""
 
 from __future__ import annotations
 
 from typing import Any
 
-from django.contrib.auth import get_user_model
 from django.core.management.base import BaseCommand
 
-from canopy_web.planning.actions import DEMO_USER, open_demo
+from canopy.plan import loads
+from canopy_web.planning.actions import DEMO_FILE, sweep_demo
 
 
 class Command(BaseCommand):
-    """Load the demo."""
+    """Make ready for a demo."""
 
-    help = "Make the demo's person and household, unless they are there"
+    help = "Sweep away what visitors of the demo left a day ago, and check the demo household"
 
     def handle(self, *args: Any, **options: Any) -> None:
-        user, made = get_user_model().objects.get_or_create(username=DEMO_USER)
-        if made:
-            user.set_unusable_password()
-            user.save()
-        open_demo(user)
-        self.stdout.write("demo household ready")
+        gone, plan = sweep_demo(), loads(DEMO_FILE.read_bytes())
+        self.stdout.write(f"demo ready: {plan.name}, {len(plan.spaces)} spaces; {gone} old visitors swept away")
