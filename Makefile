@@ -5,7 +5,7 @@ HOST ?= 127.0.0.1
 VENV := .venv
 BIN := $(VENV)/bin
 UV := $(BIN)/uv
-SERVE := $(BIN)/gunicorn canopy_web.wsgi:application --bind $(HOST):$(PORT) --workers 1 --threads 4 --preload --log-level warning
+SERVE := $(BIN)/python -m canopy_web.serve --host $(HOST) --port $(PORT)
 
 CORE := .venv-core
 # Two tests at a time; numbers of one process each.

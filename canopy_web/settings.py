@@ -4,6 +4,7 @@ MILD_CANOPY_DATA   directory of the database, uploads and the secret key (defaul
 MILD_CANOPY_DEMO   1: a demo with a door of its own
 MILD_CANOPY_HOSTS  further host names, comma-separated
 MILD_CANOPY_HTTPS  1: served over HTTPS, cookies marked secure
+MILD_CANOPY_PROXY  address of a reverse proxy in front whose word on address, scheme and host is taken
 """
 
 from __future__ import annotations
@@ -47,6 +48,7 @@ INSTALLED_APPS = [
     "whitenoise.runserver_nostatic",
     "django.contrib.staticfiles",
     "csp",
+    "axes",
     "django_htmx",
     "canopy_web.accounts",
     "canopy_web.planning",
@@ -69,7 +71,19 @@ MIDDLEWARE = [
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "django_htmx.middleware.HtmxMiddleware",
     "canopy_web.accounts.context.LocalTime",
+    "axes.middleware.AxesMiddleware",
 ]
+AUTHENTICATION_BACKENDS = ["axes.backends.AxesStandaloneBackend", "django.contrib.auth.backends.ModelBackend"]
+# Wrong passwords: name and address together wait, longer each time.
+AXES_FAILURE_LIMIT = 5
+AXES_LOCKOUT_PARAMETERS = [["username", "ip_address"]]
+AXES_COOLOFF_TIME = "canopy_web.accounts.throttle.wait"
+AXES_LOCKOUT_CALLABLE = "canopy_web.accounts.throttle.too_often"
+AXES_RESET_ON_SUCCESS = True
+AXES_RESET_COOL_OFF_ON_FAILURE_DURING_LOCKOUT = False
+AXES_ENABLE_ACCESS_FAILURE_LOG = True
+AXES_DISABLE_ACCESS_LOG = True
+AXES_VERBOSE = False
 ROOT_URLCONF = "canopy_web.urls"
 WSGI_APPLICATION = "canopy_web.wsgi.application"
 TEMPLATES = [

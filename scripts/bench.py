@@ -8,10 +8,11 @@ import re
 import statistics
 import subprocess
 import sys
-import tempfile
 import time
 from collections.abc import Callable
 from pathlib import Path
+
+from served import served
 
 ROOT = Path(__file__).resolve().parent.parent
 sys.path.insert(0, str(ROOT))
@@ -210,53 +211,23 @@ def weight() -> None:
     import urllib.request
     from http.cookiejar import CookieJar
 
-    with tempfile.TemporaryDirectory() as data:
-        env = {
-            **os.environ,
-            "MILD_CANOPY_DATA": data,
-            "MILD_CANOPY_DEMO": "1",
-            "DJANGO_SETTINGS_MODULE": "canopy_web.settings",
-        }
-        manage = [sys.executable, "manage.py"]
-        for step in (["migrate", "-v0"], ["load_demo"], ["collectstatic", "--noinput", "-v0"]):
-            subprocess.run([*manage, *step], cwd=ROOT, env=env, check=True, stdout=subprocess.DEVNULL)
-        server = subprocess.Popen(
-            [
-                str(Path(sys.executable).parent / "gunicorn"),
-                "canopy_web.wsgi:application",
-                "-b",
-                "127.0.0.1:8765",
-                "--log-level",
-                "error",
-            ],
-            cwd=ROOT,
-            env=env,
-        )
-        try:
-            opener = urllib.request.build_opener(urllib.request.HTTPCookieProcessor(CookieJar()))
-            opener.addheaders = [("Accept-Encoding", "gzip")]
+    with served() as site:
+        opener = urllib.request.build_opener(urllib.request.HTTPCookieProcessor(CookieJar()))
+        opener.addheaders = [("Accept-Encoding", "gzip")]
 
-            def fetch(path: str, data: bytes | None = None) -> bytes:
-                answer: bytes = opener.open(f"http://127.0.0.1:8765{path}", data, timeout=20).read()
-                return answer
+        def fetch(path: str, data: bytes | None = None) -> bytes:
+            answer: bytes = opener.open(f"{site}{path}", data, timeout=20).read()
+            return answer
 
-            for _ in range(50):
-                try:
-                    page = gzip.decompress(fetch("/account/sign-in/")).decode()
-                    break
-                except OSError:
-                    time.sleep(0.2)
-            token = re.search(r'name="csrfmiddlewaretoken" value="(\w+)"', page)[1]
-            fetch("/account/demo/", f"csrfmiddlewaretoken={token}".encode())
-            raw = fetch("/plans/1/spaces/berry-tent/light/")
-            page = gzip.decompress(raw).decode()
-            css = gzip.decompress(fetch(re.search(r'"(/static/css/canopy[^"]*)"', page)[1])).decode()
-            assets = set(re.findall(r'(?:href|src)="(/static/[^"]+)"', page))
-            assets |= {f"/static/{path}" for path in re.findall(r'url\("\.\./([^"]+)"\)', css)}
-            total = len(raw) + sum(len(fetch(path)) for path in assets)
-        finally:
-            server.terminate()
-            server.wait()
+        page = gzip.decompress(fetch("/account/sign-in/")).decode()
+        token = re.search(r'name="csrfmiddlewaretoken" value="(\w+)"', page)[1]
+        fetch("/account/demo/", f"csrfmiddlewaretoken={token}".encode())
+        raw = fetch("/plans/1/spaces/berry-tent/light/")
+        page = gzip.decompress(raw).decode()
+        css = gzip.decompress(fetch(re.search(r'"(/static/css/canopy[^"]*)"', page)[1])).decode()
+        assets = set(re.findall(r'(?:href|src)="(/static/[^"]+)"', page))
+        assets |= {f"/static/{path}" for path in re.findall(r'url\("\.\./([^"]+)"\)', css)}
+        total = len(raw) + sum(len(fetch(path)) for path in assets)
     _row("workspace page, first visit, over the wire", f"{total / 1000:.0f} kB", "under 350 kB")
 
 

@@ -2,19 +2,13 @@
 
 from __future__ import annotations
 
-import os
-import subprocess
-import sys
-import tempfile
-import time
-import urllib.request
 from pathlib import Path
 
 from playwright.sync_api import Page, sync_playwright
+from served import served
 
 ROOT = Path(__file__).resolve().parent.parent
 OUT = ROOT / "docs" / "screenshots"
-PORT = 8767
 ARGS = ["--no-sandbox", "--disable-gpu", "--no-first-run", "--disable-background-networking", "--disable-sync"]
 
 
@@ -92,38 +86,11 @@ SHOTS = [
 def main() -> None:
     """Start a demo of its own, take every picture, stop it."""
     OUT.mkdir(parents=True, exist_ok=True)
-    with tempfile.TemporaryDirectory() as data:
-        env = {**os.environ, "MILD_CANOPY_DATA": data, "MILD_CANOPY_DEMO": "1"}
-        for step in (["migrate", "-v0"], ["load_demo"], ["collectstatic", "--noinput", "-v0"]):
-            subprocess.run(
-                [sys.executable, "manage.py", *step], cwd=ROOT, env=env, check=True, stdout=subprocess.DEVNULL
-            )
-        command = [
-            str(Path(sys.executable).parent / "gunicorn"),
-            "canopy_web.wsgi:application",
-            "-b",
-            f"127.0.0.1:{PORT}",
-        ]
-        server = subprocess.Popen([*command, "--log-level", "error"], cwd=ROOT, env=env)
-        try:
-            _wait()
-            _take()
-        finally:
-            server.terminate()
-            server.wait()
+    with served() as site:
+        _take(site)
 
 
-def _wait() -> None:
-    for _ in range(60):
-        try:
-            urllib.request.urlopen(f"http://127.0.0.1:{PORT}/account/sign-in/", timeout=2).close()
-            return
-        except OSError:
-            time.sleep(0.2)
-
-
-def _take() -> None:
-    site = f"http://127.0.0.1:{PORT}"
+def _take(site: str) -> None:
     with sync_playwright() as play:
         browser = play.chromium.launch(executable_path="/usr/bin/chromium", args=ARGS)
         page = browser.new_page(viewport={"width": 1280, "height": 800})

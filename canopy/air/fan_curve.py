@@ -48,9 +48,10 @@ class FanCurve:
 
         Notes
         -----
-        Affinity laws: Q ~ s, Δp ~ s². Without points Δp = s² P0 (1 − b x − (1 − b) x²), x = Q/(s Q0); past free flow
-        the last
-        slope is carried on, air pushed back meets P0 (1 + 0.3 |x|), a fan that stands takes K = 2 in its spigot.
+        Affinity laws: Q ~ s, Δp ~ s². Without points Δp = s² P0 (1 − b x − (1 − b) x²), x = Q/(s Q0). Past free flow
+        the last slope m is carried on to twice the free flow, and from there m Q²/(4 Q0): carried on further, a faster fan
+        would hinder more than a slower one. Air pushed back meets P0 (1 + 0.3 |x|), a fan that stands takes K = 2 in
+        its spigot.
         """
         if speed < STANDS:
             velocity = flow_m3_s / (pi * self.diameter_m**2 / 4)
@@ -62,7 +63,7 @@ class FanCurve:
             return self.max_pa * (1 - _BACK * flow / self.free_m3_s)
         if self.pieces:
             if flow >= self.free_m3_s:
-                return self.last_slope * (flow - self.free_m3_s)
+                return self.last_slope * self.free_m3_s * _blown_through(flow / self.free_m3_s)
             start, pressure, one, two, three = self.pieces[
                 bisect_right(self.pieces, flow, key=lambda piece: piece[0]) - 1
             ]
@@ -70,8 +71,13 @@ class FanCurve:
             return pressure + beyond * (one + beyond * (two + beyond * three))
         x, b = flow / self.free_m3_s, self.shape
         if x > 1:
-            return self.max_pa * (b - 2) * (x - 1)
+            return self.max_pa * (b - 2) * _blown_through(x)
         return self.max_pa * (1 - b * x - (1 - b) * x * x)
+
+
+def _blown_through(x: float) -> float:
+    """What a fan takes past free flow, in units of its last slope times free flow: the same at every speed past 2."""
+    return x - 1 if x <= 2 else x * x / 4
 
 
 @lru_cache(maxsize=512)

@@ -23,6 +23,8 @@ from canopy_web.accounts.room import no_room
 from canopy_web.drawing.example import example_view
 from canopy_web.planning.actions import delete_account, open_demo
 
+BACKEND = "django.contrib.auth.backends.ModelBackend"
+
 
 class SignIn(LoginView):
     """Sign in, beside an example of what one gets."""
@@ -54,7 +56,7 @@ def sign_up(request: HttpRequest) -> HttpResponse:
     if request.method == "POST" and form.is_valid():
         user = form.save()
         remember_zone(user, request.POST.get("time_zone", ""))
-        login(request, user)
+        login(request, user, backend=BACKEND)
         return redirect("household:home")
     return render(request, "accounts/sign_up.html", {"form": form})
 
@@ -67,7 +69,7 @@ def demo(request: HttpRequest) -> HttpResponse:
         raise Http404
     user = open_demo()
     remember_zone(user, request.POST.get("time_zone", ""))
-    login(request, user, backend="django.contrib.auth.backends.ModelBackend")
+    login(request, user, backend=BACKEND)
     return redirect("household:home")
 
 

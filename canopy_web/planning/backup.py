@@ -41,7 +41,9 @@ def back_up(folder: Path, *, keep: int = 0, now: dt.datetime | None = None) -> P
             closing(sqlite3.connect(f"file:{database()}?mode=ro", uri=True)) as source,
             closing(sqlite3.connect(part)) as copy,
         ):
-            source.backup(copy, pages=256, sleep=0.05)
+            # All in one step, off one state: readers hold up no writer here, while step by step every write of
+            # somebody else's would begin the copy anew, and with many it would never end.
+            source.backup(copy)
             # One file, whole by itself.
             copy.execute("PRAGMA journal_mode=DELETE")
         check(part)

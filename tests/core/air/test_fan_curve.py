@@ -49,6 +49,15 @@ def test_curves_fall_everywhere(spec):
     assert curve.pressure_pa(curve.free_m3_s, 1.0) == pytest.approx(0, abs=1e-6)
 
 
+@pytest.mark.parametrize("spec", [FAN, SHEET, *(row.spec for row in fans().values())])
+@given(share=st.floats(-0.3, 6), slow=st.floats(0.1, 1), more=st.floats(0, 0.9))
+def test_a_faster_fan_never_hinders_more(spec, share, slow, more):
+    curve = fan_curve(spec)
+    flow = share * curve.free_m3_s
+    fast = min(1.0, slow + more)
+    assert curve.pressure_pa(flow, fast) >= curve.pressure_pa(flow, slow) - 1e-9
+
+
 def test_a_stall_dip_is_levelled_and_an_unfinished_curve_carried_on():
     dip = FAN.model_copy(update={"curve": ((20, 200), (60, 190), (100, 198), (200, 120), (250, 60))})
     curve = fan_curve(dip)

@@ -1,0 +1,59 @@
+"""The application served from a throwaway directory on a free port, for pictures and timings."""
+
+from __future__ import annotations
+
+import os
+import socket
+import subprocess
+import sys
+import tempfile
+import time
+import urllib.request
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+
+ROOT = Path(__file__).resolve().parent.parent
+_STARTS_S = 30.0
+
+
+@contextmanager
+def served() -> Iterator[str]:
+    """Serve a demo; gives its address. Raises RuntimeError where the server that was started does not answer."""
+    with tempfile.TemporaryDirectory() as data:
+        env = {
+            **os.environ,
+            "MILD_CANOPY_DATA": data,
+            "MILD_CANOPY_DEMO": "1",
+            "DJANGO_SETTINGS_MODULE": "canopy_web.settings",
+        }
+        for step in (["migrate", "-v0"], ["load_demo"], ["collectstatic", "--noinput", "-v0"]):
+            subprocess.run(
+                [sys.executable, "manage.py", *step], cwd=ROOT, env=env, check=True, stdout=subprocess.DEVNULL
+            )
+        with socket.socket() as free:
+            free.bind(("127.0.0.1", 0))
+            port = free.getsockname()[1]
+        server = subprocess.Popen([sys.executable, "-m", "canopy_web.serve", "--port", str(port)], cwd=ROOT, env=env)
+        site = f"http://127.0.0.1:{port}"
+        try:
+            _wait(server, site)
+            yield site
+        finally:
+            server.terminate()
+            server.wait()
+
+
+def _wait(server: subprocess.Popen[bytes], site: str) -> None:
+    """Until this very server answers."""
+    end = time.monotonic() + _STARTS_S
+    while time.monotonic() < end:
+        if server.poll() is not None:
+            raise RuntimeError(f"the server ended with {server.returncode} before it answered")
+        try:
+            urllib.request.urlopen(f"{site}/account/sign-in/", timeout=2).close()
+        except OSError:
+            time.sleep(0.1)
+        else:
+            return
+    raise RuntimeError(f"the server did not answer within {_STARTS_S:.0f} s")
