@@ -49,9 +49,9 @@ class FanCurve:
         Notes
         -----
         Affinity laws: Q ~ s, Δp ~ s². Without points Δp = s² P0 (1 − b x − (1 − b) x²), x = Q/(s Q0). Past free flow
-        the last slope m is carried on to twice the free flow, and from there m Q²/(4 Q0): carried on further, a faster fan
-        would hinder more than a slower one. Air pushed back meets P0 (1 + 0.3 |x|), a fan that stands takes K = 2 in
-        its spigot.
+        the last slope m is carried on to twice the free flow, and from there m Q²/(4 Q0): carried on further, a
+        faster fan would hinder more than a slower one. Air pushed back meets P0 (1 + 0.3 |x|), a fan that stands
+        takes K = 2 in its spigot.
         """
         if speed < STANDS:
             velocity = flow_m3_s / (pi * self.diameter_m**2 / 4)
