@@ -11,10 +11,11 @@ from contextlib import contextmanager
 
 import pytest
 from axes.models import AccessFailureLog
+from django.contrib.sessions.models import Session
 from django.test import Client
 from django.utils import timezone
 
-from canopy_web.accounts.throttle import FIRST, FREE, MOST, delay
+from canopy_web.accounts.throttle import FIRST, FREE, MOST, REMEMBERED, delay
 from tests.conftest import ROOT
 
 SIGN_IN = "/account/sign-in/"
@@ -65,6 +66,22 @@ def _age(by):
     for row in AccessFailureLog.objects.all():
         AccessFailureLog.objects.filter(pk=row.pk).update(attempt_time=row.attempt_time - by)
     assert AccessFailureLog.objects.filter(attempt_time__lt=timezone.now()).exists()
+
+
+@pytest.mark.django_db
+def test_what_has_run_out_is_cleared_with_the_next_sign_in(grower):
+    now = timezone.now()
+    for name, ends in (("old", -1), ("live", 1)):
+        Session.objects.create(session_key=name, session_data="", expire_date=now + dt.timedelta(minutes=ends))
+    _try(Client(), "wrong")
+    _age(REMEMBERED + dt.timedelta(minutes=1))
+    _try(Client(), "wrong")
+    assert AccessFailureLog.objects.count() == 2
+    assert _try(Client(), "tall-lamp-77").status_code == 302
+    assert set(Session.objects.values_list("session_key", flat=True)) >= {"live"}
+    assert not Session.objects.filter(session_key="old").exists()
+    # What was typed wrong today still counts.
+    assert AccessFailureLog.objects.count() == 1
 
 
 def test_the_wait_doubles_up_to_a_quarter_of_an_hour():
