@@ -6,6 +6,11 @@ from collections.abc import Callable
 from functools import cache
 
 
+# What a sum of pressures or flows cannot tell from nothing; products of smaller values pass below the least number
+# that a float holds, and the bracketing with them.
+_NOTHING = 1e-15
+
+
 @cache
 def _solver() -> Callable[..., float]:
     from fluids.numerics import brenth
@@ -25,10 +30,10 @@ def falling_root(function: Callable[[float], float], step: float, tolerance: flo
 
     Returns
     -------
-    float : the root (hyperbolic Brent's method between brackets)
+    float : the root (hyperbolic Brent's method between brackets); 0 where the function is nothing there (1e-15)
     """
     here = function(0.0)
-    if here == 0:
+    if abs(here) < _NOTHING:
         return 0.0
     side = 1.0 if here > 0 else -1.0
     near, near_value, far = 0.0, here, side * step

@@ -434,3 +434,37 @@ def test_a_wall_of_pockets_is_entered_with_few_answers(site, page):
     page.wait_for_load_state("networkidle")
     assert page.locator("#view-front .plant").count() == 20
     assert acts < 30
+
+
+def test_what_is_typed_while_an_answer_is_on_its_way_is_kept_and_sent(closet):
+    """Three fields in a row as fast as keys go, with answers coming in between; a refused one keeps its text."""
+    page = closet
+    hold = []
+    page.route("**/part/**", lambda route: hold.append(route))
+    page.locator("[name=lamp-1-z_m]").fill("1.31 m")
+    page.locator("[name=lamp-1-z_m]").press("Tab")
+    dimmer = page.locator("[name=lamp-1-dim]")
+    expect(dimmer).to_be_focused()
+    dimmer.fill("6")
+    while not hold:
+        page.wait_for_timeout(20)
+    hold.pop().continue_()
+    expect(page.locator("[name=lamp-1-z_m]")).to_have_value("131 cm")
+    expect(dimmer).to_be_focused()
+    expect(dimmer).to_have_value("6")
+    dimmer.press("End")
+    page.keyboard.type("5 %")
+    page.unroute("**/part/**")
+    page.keyboard.press("Tab")
+    expect(page.locator("#said")).to_have_text("")
+    expect(page.locator("[data-dim=lamp-1]")).to_have_value("0.65")
+    # Refused here, changed there: the refused text and its reason stay.
+    page.locator("[name=lamp-1-z_m]").fill("3 m")
+    page.locator("[name=lamp-1-z_m]").press("Tab")
+    expect(page.get_by_text("reaches outside the space")).to_be_visible()
+    page.locator("[name=lamp-2-dim]").fill("55 %")
+    page.locator("[name=lamp-2-dim]").press("Tab")
+    expect(page.locator("[data-dim=lamp-2]")).to_have_value("0.55")
+    expect(page.locator("[name=lamp-1-z_m]")).to_have_value("3 m")
+    expect(page.locator("[name=lamp-1-z_m]")).to_have_attribute("aria-invalid", "true")
+    expect(page.get_by_text("reaches outside the space")).to_be_visible()

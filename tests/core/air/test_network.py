@@ -307,3 +307,9 @@ def test_falling_roots_are_found_on_either_side():
     assert falling_root(lambda x: 3 - x, 0.1, 1e-9) == pytest.approx(3)
     assert falling_root(lambda x: -3 - x**3, 0.1, 1e-9) == pytest.approx(-(3 ** (1 / 3)))
     assert falling_root(lambda x: -x, 0.1, 1e-9) == 0
+
+
+@pytest.mark.parametrize("head", [5e-324, -5e-324, 1e-300, -1e-200, 1e-20])
+def test_what_is_as_good_as_nothing_passes_zero_at_once(head):
+    """Products of such values are nothing to a computer: the bracketing would end anywhere."""
+    assert falling_root(lambda x: head - 60 * x * abs(x) / 0.05**2, 0.05, 1e-9) == pytest.approx(0, abs=1e-9)

@@ -1,0 +1,91 @@
+// What is typed while an answer is on its way stays: text not yet sent, fields that were refused, focus and caret.
+(() => {
+  "use strict";
+  const TEXT = "input:not([type=hidden], [type=checkbox], [type=radio], [type=range], [type=file]), textarea, select";
+  let sent = 0,
+    shown = 0,
+    kept = [];
+  const typed = new WeakSet();
+  const page = () => document.getElementById("workspace");
+  const isPage = (target) => Boolean(target) && target.id === "workspace";
+  const fields = () => (page() ? [...page().querySelectorAll(TEXT)].filter((field) => field.name) : []);
+
+  function changed(field) {
+    if (field.tagName === "SELECT") {
+      const first = [...field.options].findIndex((option) => option.defaultSelected);
+      return field.selectedIndex !== Math.max(0, first);
+    }
+    return field.value !== field.defaultValue;
+  }
+
+  function keep(form) {
+    const focused = document.activeElement;
+    return fields()
+      .filter((field) => {
+        const went = form.has(field.name) && form.get(field.name) === field.value;
+        return !went && (changed(field) || field.getAttribute("aria-invalid"));
+      })
+      .map((field) => ({
+        name: field.name,
+        value: field.value,
+        // An answer that carries the field judges it anew.
+        refused: form.has(field.name) ? "" : field.getAttribute("aria-invalid"),
+        note: field.getAttribute("aria-describedby"),
+        words: document.getElementById(field.getAttribute("aria-describedby") || "-")?.outerHTML || "",
+        focused: field === focused,
+        caret: field === focused && field.tagName !== "SELECT" ? [field.selectionStart, field.selectionEnd] : null,
+      }));
+  }
+
+  function bringBack(item) {
+    const field = fields().find((other) => other.name === item.name);
+    if (!field || field.getAttribute("aria-invalid")) {
+      return;
+    }
+    field.value = item.value;
+    if (item.refused && item.note) {
+      field.setAttribute("aria-invalid", "true");
+      field.setAttribute("aria-describedby", item.note);
+      field.insertAdjacentHTML("afterend", item.words);
+    }
+    if (item.focused) {
+      typed.add(field);
+      field.focus({ preventScroll: true });
+      if (item.caret && item.caret[0] !== null) {
+        field.setSelectionRange(...item.caret);
+      }
+    }
+  }
+
+  document.addEventListener("htmx:beforeRequest", (event) => {
+    sent += 1;
+    event.detail.xhr.order = sent;
+  });
+  document.addEventListener("htmx:beforeSwap", (event) => {
+    const { target, xhr, requestConfig } = event.detail;
+    if (!isPage(target)) {
+      return;
+    }
+    // A newer answer stands already, or the page that asked was renewed meanwhile.
+    if (xhr.order < shown) {
+      event.detail.shouldSwap = false;
+      return;
+    }
+    shown = xhr.order || shown;
+    event.detail.target = page() || target;
+    kept = requestConfig && requestConfig.verb !== "get" ? keep(requestConfig.formData || new FormData()) : [];
+  });
+  document.addEventListener("htmx:afterSwap", (event) => {
+    if (page() && (isPage(event.target) || isPage(event.detail.target))) {
+      kept.forEach(bringBack);
+      kept = [];
+    }
+  });
+  // Text that was brought back counts as typed: it is sent when the field is left, as always.
+  document.addEventListener("change", (event) => typed.delete(event.target), true);
+  document.addEventListener("focusout", (event) => {
+    if (typed.delete(event.target)) {
+      event.target.dispatchEvent(new Event("change", { bubbles: true }));
+    }
+  });
+})();
