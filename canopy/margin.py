@@ -150,7 +150,11 @@ class Working:
 
 @dataclass(frozen=True, kw_only=True)
 class Margin:
-    """What is needed, what is there, the verdict, why, and the working."""
+    """What is needed, what is there, the verdict, why, and the working.
+
+    ``said`` is the verdict's word where another fits the side better ("overloaded"); ``danger`` is the caution that
+    goes with a margin by which somebody could come to harm, and is only there while it is broken.
+    """
 
     id: str
     station: Station
@@ -163,6 +167,50 @@ class Margin:
     parts: tuple[str, ...] = ()
     mendable: bool = False
     information: bool = False
+    said: str = ""
+    danger: str = ""
+
+    @property
+    def word(self) -> str:
+        """The verdict in a word."""
+        return self.said or self.verdict
+
+
+def first_amount(said: Sentence) -> Amount | None:
+    """Give the amount that a sentence says first.
+
+    Parameters
+    ----------
+    said : such as what there is
+
+    Returns
+    -------
+    Amount : None where it says none
+    """
+    found = [(said.text.index(f"{{{name}}}"), amount) for name, amount in said.amounts if f"{{{name}}}" in said.text]
+    return min(found, key=lambda item: item[0])[1] if found else None
+
+
+def gap(margin: Margin) -> float:
+    """Say how far a margin is from what is needed, to tell the worse of two of one verdict.
+
+    Parameters
+    ----------
+    margin : any margin
+
+    Returns
+    -------
+    float : need over what there is where that is too little, the other way round where it is too much; 0 where it
+        is neither, or not said in comparable amounts
+    """
+    there, need = first_amount(margin.there), first_amount(margin.need)
+    if there is None or need is None or there.unit != need.unit:
+        return 0.0
+    if margin.verdict == "short":
+        return need.value / max(there.value, 1e-9)
+    high = need.value if need.high is None else need.high
+    most = there.value if there.high is None else there.high
+    return most / max(high, 1e-9) if margin.verdict == "over" else 0.0
 
 
 def worst(margins: list[Margin] | tuple[Margin, ...]) -> Verdict:
@@ -181,7 +229,7 @@ def worst(margins: list[Margin] | tuple[Margin, ...]) -> Verdict:
 
 
 def ranked(margins: list[Margin]) -> tuple[Margin, ...]:
-    """Sort margins, worst first, information last; the order within a verdict stays.
+    """Sort margins: what could do harm first, then worst first, information last; the order within a verdict stays.
 
     Parameters
     ----------
@@ -191,7 +239,7 @@ def ranked(margins: list[Margin]) -> tuple[Margin, ...]:
     -------
     tuple of Margin : sorted
     """
-    return tuple(sorted(margins, key=lambda m: (m.information, ORDER.index(m.verdict))))
+    return tuple(sorted(margins, key=lambda m: (not m.danger, m.information, ORDER.index(m.verdict))))
 
 
 def judge_least(there: float, need: float, *, tight: float = 1.1, over: float | None = None) -> Verdict:

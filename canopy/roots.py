@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Callable
 from functools import cache
 
-
 # What a sum of pressures or flows cannot tell from nothing; products of smaller values pass below the least number
 # that a float holds, and the bracketing with them.
 _NOTHING = 1e-15
@@ -30,15 +29,20 @@ def falling_root(function: Callable[[float], float], step: float, tolerance: flo
 
     Returns
     -------
-    float : the root (hyperbolic Brent's method between brackets); 0 where the function is nothing there (1e-15)
+    float : the root (hyperbolic Brent's method between brackets); values under 1e-15 are taken as 0
     """
-    here = function(0.0)
-    if abs(here) < _NOTHING:
+
+    def told(value: float) -> float:
+        found = function(value)
+        return 0.0 if abs(found) < _NOTHING else found
+
+    here = told(0.0)
+    if here == 0:
         return 0.0
     side = 1.0 if here > 0 else -1.0
     near, near_value, far = 0.0, here, side * step
     for _ in range(60):
-        value = function(far)
+        value = told(far)
         if value * side <= 0:
             break
         near, near_value, far = far, value, 2 * far
@@ -46,4 +50,4 @@ def falling_root(function: Callable[[float], float], step: float, tolerance: flo
         return far
     if value == 0:
         return far
-    return float(_solver()(function, near, far, xtol=tolerance, rtol=1e-10, fa=near_value, fb=value))
+    return float(_solver()(told, near, far, xtol=tolerance, rtol=1e-10, fa=near_value, fb=value))

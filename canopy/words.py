@@ -44,3 +44,33 @@ def is_number(text: str, digits: int = 15) -> bool:
     bool : True for ASCII digits only; a superscript two is a digit to some, and no number
     """
     return text.isascii() and text.isdigit() and len(text) <= digits
+
+
+def counted(number: int, noun: str, plural: str = "") -> str:
+    """Say how many of something.
+
+    Parameters
+    ----------
+    number : 0 or more
+    noun : of one, such as "plant"
+    plural : of several; the noun with an s when empty
+
+    Returns
+    -------
+    str : such as "1 plant" or "3 plants"
+    """
+    return f"{number} {noun}" if number == 1 else f"{number} {plural or noun + 's'}"
+
+
+def percent(share: float) -> str:
+    """Write a share as a percentage, with the space that SI asks for.
+
+    Parameters
+    ----------
+    share : 0..1, or more
+
+    Returns
+    -------
+    str : such as "85 %", the space unbroken
+    """
+    return f"{100 * share:.0f}\u00a0%"

@@ -23,7 +23,7 @@ from canopy.design.preview import Moved, preview
 from canopy.design.shell.mend import mend_clash, mend_holes
 from canopy.evaluate.space import SpaceReport
 from canopy.light.scene import PREVIEW
-from canopy.margin import ORDER, Amount, Margin
+from canopy.margin import ORDER, Amount, Margin, first_amount
 
 # A way that only helps must help by so much.
 _NEARER = 1.03
@@ -117,19 +117,12 @@ def _nearer(margin: Margin, option: Option) -> bool:
     after = option.becomes
     if after is None or after.verdict != margin.verdict:
         return after is None or ORDER.index(after.verdict) > ORDER.index(margin.verdict)
-    before, later = _first_amount(margin), _first_amount(after)
+    before, later = first_amount(margin.there), first_amount(after.there)
     if before is None or later is None:
         return False
     if margin.verdict == "short":
         return later.value > before.value * _NEARER
     return _most(later) * _NEARER < _most(before)
-
-
-def _first_amount(margin: Margin) -> Amount | None:
-    """The first amount that is said of what there is."""
-    text = margin.there.text
-    said = [(text.index(f"{{{name}}}"), amount) for name, amount in margin.there.amounts if f"{{{name}}}" in text]
-    return min(said, key=lambda item: item[0])[1] if said else None
 
 
 def _most(amount: Amount) -> float:

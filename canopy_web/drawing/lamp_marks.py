@@ -7,6 +7,7 @@ from collections.abc import Callable
 from canopy.plan.document import Fixture, Space
 from canopy.plan.levels import roof_m
 from canopy.plan.pose import axes, corners
+from canopy.words import percent
 from canopy_web.drawing.scene import LampMark
 
 Place = Callable[[float, float], tuple[float, float]]
@@ -45,8 +46,8 @@ def lamp_mark(space: Space, number: int, lamp: Fixture, place: Place, plane: tup
     return LampMark(
         id=lamp.id,
         number=number,
-        title=f"Lamp {number}: {spec.name}, {lamp.dim:.0%}"
-        + (f", {lamp.cover.share:.0%} of it covered" if lamp.cover else ""),
+        title=f"Lamp {number}: {spec.name}, {percent(lamp.dim)}"
+        + (f", {percent(lamp.cover.share)} of it covered" if lamp.cover else ""),
         outlines=tuple(outlines),
         hangers=hangers,
         beam=beam,

@@ -10,6 +10,7 @@ from canopy.evaluate import SpaceReport
 from canopy.margin import Amount
 from canopy.plan.airways import Stirrer
 from canopy.plan.document import Space
+from canopy.words import percent
 from canopy_web.drawing.air_symbols import Line, arrow
 from canopy_web.drawing.airpath import Place, faces_of
 from canopy_web.drawing.scene import Box, FlowMark, StirMark
@@ -80,7 +81,7 @@ def _stirrer(number: int, fan: Stirrer, place: Place, plane: str, scale: float) 
     return StirMark(
         id=fan.id,
         number=number,
-        title=f"Stirring fan {number}: {fan.spec.name}, {fan.speed:.0%}",
+        title=f"Stirring fan {number}: {fan.spec.name}, {percent(fan.speed)}",
         cx=round(cx, 1),
         cy=round(cy, 1),
         r=round(radius, 1),

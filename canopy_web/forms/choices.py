@@ -7,7 +7,7 @@ from typing import Any
 
 from canopy.library import GROUPS, Crop, containers, crops, fixtures, materials
 from canopy.plan import FACES
-from canopy.words import capital
+from canopy.words import capital, percent
 
 Choices = list[tuple[str, Any]]
 
@@ -71,7 +71,9 @@ FACE_CHOICES = [(face, capital(face)) for face in FACES]
 
 def material_choices() -> list[tuple[str, str]]:
     """Materials with their reflectance."""
-    return [(row.id, row.name if row.open else f"{row.name}, {row.reflectance:.0%}") for row in materials().values()]
+    return [
+        (row.id, row.name if row.open else f"{row.name}, {percent(row.reflectance)}") for row in materials().values()
+    ]
 
 
 def container_choices() -> Choices:

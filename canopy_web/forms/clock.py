@@ -56,6 +56,8 @@ def runs_when(schedule: Mapping[str, Any]) -> str:
 class CycledForm(PartForm):
     """What may run so many minutes of every so many, all day or with the lamps on or off."""
 
+    together = (("on_min", "every_min", "runs"),)
+
     def __init__(
         self, record: Mapping[str, Any], data: Any = None, *, shown: Mapping[str, Any] | None = None, **more: Any
     ) -> None:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from typing import Any
+from typing import Any, ClassVar
 
 from django import forms
 from django.utils.choices import flatten_choices
@@ -41,8 +41,11 @@ class PartForm(forms.Form):
     """A form over a record as the page showed it.
 
     A field's name is the key it edits (dots reach into parts). ``shown`` gives values for fields that are not keys of
-    the record; such a form turns them into keys in ``changes``.
+    the record; such a form turns them into keys in ``changes``. ``together`` names fields that make one figure of the
+    record: where one of them is refused, none is taken.
     """
+
+    together: ClassVar[tuple[tuple[str, ...], ...]] = ()
 
     def __init__(
         self,
@@ -73,6 +76,9 @@ class PartForm(forms.Form):
         """Give the fields whose text is not what the page showed, by name."""
         out = {}
         for name, field in self.fields.items():
+            # A field that was refused keeps its text and changes nothing; the others do.
+            if any(item not in self.cleaned_data for item in (name, *self._partners(name))):
+                continue
             raw = field.widget.value_from_datadict(self.data, self.files, self.add_prefix(name))
             if isinstance(field, forms.BooleanField):
                 changed = bool(raw) != bool(self.initial.get(name))
@@ -82,6 +88,10 @@ class PartForm(forms.Form):
                 out[name] = self.cleaned_data[name]
         return out
 
+    def _partners(self, name: str) -> tuple[str, ...]:
+        """The fields that are taken with one or not at all, as far as the form has them."""
+        return tuple(item for names in self.together if name in names for item in names if item in self.fields)
+
     def changes(self) -> dict[str, Any]:
         """Give new values by the record's keys."""
         return self.typed()
@@ -90,6 +100,19 @@ class PartForm(forms.Form):
         """Give what the page showed of all that is changed, by the record's keys."""
         found = {key: _value(self.record, key) for key in self.changes()}
         return {key: value for key, value in found.items() if value is not _MISSING}
+
+    @property
+    def others_hold(self) -> bool:
+        """Whether some of what was typed can be taken while fields that were refused keep their text."""
+        return not self.non_field_errors() and bool(self.errors) and bool(self.typed())
+
+    def settle(self) -> None:
+        """Show the fields that were taken as the record now has them; those refused keep what was typed."""
+        data: Any = self.data.copy()  # type: ignore[attr-defined]
+        for name, value in self.typed().items():
+            if isinstance(self.fields[name], QuantityField | NumberField):
+                data[self.add_prefix(name)] = self._written(name, {name: value})
+        self.data = data
 
     def take(self, error: PlanError) -> None:
         """Show what the plan refuses, at the field it concerns."""

@@ -9,13 +9,15 @@ from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.views.decorators.http import require_POST
 
-from canopy.errors import PlanConflictError, PlanError
+from canopy.errors import PlanError
 from canopy.evaluate.power.loads import circuit_load
+from canopy.evaluate.power.margins import OVERLOADED, circuit_verdict
 from canopy.library import rule_sets
 from canopy.plan import Plan
 from canopy.plan.changes import Act, Add, Change, Collection, Remove
 from canopy_web.accounts.context import preference_of
 from canopy_web.forms.part import PartForm
+from canopy_web.forms.rows import take_row
 from canopy_web.household import forms
 from canopy_web.household.views import own_plan
 from canopy_web.planning import actions
@@ -49,24 +51,32 @@ def delete(request: HttpRequest, plan_pk: int) -> HttpResponse:
 
 def _do(request: HttpRequest, row: GrowPlan, *changes: Act) -> HttpResponse:
     try:
-        return _settings(request, actions.change_household(row, changes), {})
+        return _settings(request, actions.change_household(row, changes, _label(request)), {})
     except PlanError as error:
         return _settings(request, row, {}, words=str(error))
+
+
+def _label(request: HttpRequest) -> str:
+    """What the history calls the act."""
+    return _LABELS[request.POST["what"]]
 
 
 def _edit(
     request: HttpRequest, row: GrowPlan, form: PartForm, key: str, make: Callable[[dict[str, Any], dict[str, Any]], Act]
 ) -> HttpResponse:
     """Write what was changed in a form; ``make`` puts values and what was seen before into a change."""
-    if form.is_valid():
-        try:
-            return _settings(request, actions.change_household(row, [make(form.changes(), form.seen())]), {})
-        except PlanConflictError as error:
-            row.refresh_from_db()
-            form.clash(error)
-        except PlanError as error:
-            form.take(error)
-    return _settings(request, row, {key: form})
+
+    def act() -> GrowPlan:
+        return actions.change_household(row, [make(form.changes(), form.seen())], _label(request))
+
+    after = take_row(form, act)
+    if after is None:
+        row.refresh_from_db()
+        return _settings(request, row, {key: form})
+    if not form.errors:
+        return _settings(request, after, {})
+    form.settle()
+    return _settings(request, after, {key: form}, words="The rest of the row is kept; what is marked red is not.")
 
 
 def _of_household(request: HttpRequest, row: GrowPlan, drawn: Plan) -> HttpResponse:
@@ -219,6 +229,21 @@ _ACTS: dict[str, Callable[[HttpRequest, GrowPlan, Plan], HttpResponse]] = {
 }
 
 
+_LABELS = {
+    "household": "Changed name or tariff",
+    "site": "Changed where it lies",
+    "room": "Changed a room",
+    "season": "Changed a room's coldest or hottest day",
+    "add-room": "Added a room",
+    "remove-room": "Removed a room",
+    "circuit": "Changed a circuit",
+    "add-circuit": "Added a circuit",
+    "remove-circuit": "Removed a circuit",
+    "load": "Changed a load of the household",
+    "add-load": "Added a load of the household",
+    "remove-load": "Removed a load of the household",
+}
+
 # What can be done with a whole space, whether plants go along, and in words.
 _SPACE_ACTS = (
     ("copy-space", "yes", "copy"),
@@ -236,6 +261,7 @@ def _settings(request: HttpRequest, row: GrowPlan, bad: dict[str, Any], words: s
         "state": row.head_id,
         "words": words,
         "space_acts": _SPACE_ACTS,
+        "overloaded": OVERLOADED,
         "form": bad.get("household") or forms.HouseholdForm(data, prefix="household"),
         "site_form": bad.get("site") or forms.SiteForm(data["site"], system=system, prefix="site"),
         "rooms": [_room(plan, data["rooms"][n], system, bad) for n in range(len(plan.rooms))],
@@ -266,9 +292,11 @@ def _room(plan: Plan, data: dict[str, Any], system: str, bad: dict[str, Any]) ->
 
 def _shown_circuit(plan: Plan, number: int, data: dict[str, Any], system: str, bad: dict[str, Any]) -> dict[str, Any]:
     circuit = plan.circuits[number]
+    load = circuit_load(plan, circuit)
     return {
         "circuit": circuit,
-        "load": circuit_load(plan, circuit),
+        "load": load,
+        "verdict": circuit_verdict(load),
         "form": bad.get(circuit.id) or forms.CircuitForm(data, prefix=circuit.id),
         "loads": [
             (

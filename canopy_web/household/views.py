@@ -14,13 +14,15 @@ from django.views.decorators.http import require_GET, require_POST
 from canopy.design.start.answers import Answers
 from canopy.errors import EvaluationError, PlanError
 from canopy.evaluate import SpaceReport
+from canopy.evaluate.grouping import dangers, grouped
 from canopy.evaluate.kept import report_of
 from canopy.evaluate.power.loads import circuit_load
+from canopy.evaluate.power.margins import circuit_verdict
 from canopy.evaluate.unjudged import unjudged_margin
 from canopy.library import crops, rule_sets
 from canopy.logs.files import dumps_with_facts
-from canopy.margin import Margin
-from canopy.plan import Plan, Site, Tariff
+from canopy.margin import Margin, Sentence
+from canopy.plan import Plan, Site, Space, Tariff
 from canopy.season import day_to_show
 from canopy_web.accounts.context import preference_of, today
 from canopy_web.drawing.floor import floor_line
@@ -57,29 +59,39 @@ def _household(request: HttpRequest, row: GrowPlan) -> dict[str, Any]:
     plan, system = to_plan(row), preference_of(request).units
     day = day_to_show(plan, today(request, plan))
     reports: list[SpaceReport] = []
-    spaces = []
+    spaces: list[dict[str, Any]] = []
+    harms: dict[tuple[str, Sentence], tuple[Space, Margin, str]] = {}
     for space in plan.spaces:
         try:
             report = report_of(plan, space, day=day)
             reports.append(report)
-            spaces.append({"space": space, "verdict": report.verdict, "first": _pressing(report)[:3]})
+            spaces.append({"space": space, "verdict": report.verdict, "groups": grouped(report.margins)[:3]})
+            # A circuit that several spaces share is said once.
+            harms.update(
+                {
+                    (m.title, m.there): (space, m, _at(row, space.id, m.station))
+                    for m in reversed(dangers(report.margins))
+                }
+            )
         except EvaluationError as error:
-            spaces.append({"space": space, "verdict": "unknown", "first": [unjudged_margin(error)]})
+            spaces.append({"space": space, "verdict": "unknown", "groups": grouped([unjudged_margin(error)])})
     return {
         "row": row,
         "plan": plan,
         "day": day,
         "floor": floor_line(reports, system),
         "spaces": spaces,
-        "circuits": [circuit_load(plan, circuit) for circuit in plan.circuits],
+        "dangers": list(harms.values()),
+        "circuits": [(load, circuit_verdict(load)) for load in (circuit_load(plan, c) for c in plan.circuits)],
         "cost": sum(report.running.cost_per_month for report in reports),
         "power": sum(report.running.power_w for report in reports),
         "can_undo": row.head is not None and row.head.parent_id is not None,
+        "undoes": row.head.label if row.head is not None else "",
     }
 
 
-def _pressing(report: SpaceReport) -> list[Margin]:
-    return [m for m in report.margins if not m.information and m.verdict != "good"]
+def _at(row: GrowPlan, space_id: str, station: str) -> str:
+    return reverse(f"{station}:show", args=[row.pk, space_id])
 
 
 def first_space(request: HttpRequest) -> HttpResponse:

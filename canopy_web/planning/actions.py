@@ -36,6 +36,7 @@ from canopy.plan.edit import (
 )
 from canopy.plan.edit import duplicate_space as copied
 from canopy.season import Sowing, cast_of, day_to_show, let_follow_days, move_on, sow
+from canopy.words import counted
 from canopy_web.planning.models import GrowPlan, PlanState
 from canopy_web.planning.store import from_plan, to_plan
 
@@ -140,7 +141,7 @@ def change_spaces(row: GrowPlan, changes: Mapping[str, Iterable[Act]], label: st
     return change(row, label, make)
 
 
-def change_household(row: GrowPlan, changes: Iterable[Act], label: str = "Household") -> GrowPlan:
+def change_household(row: GrowPlan, changes: Iterable[Act], label: str) -> GrowPlan:
     """Change what belongs to the household: name, site, tariff, rooms, circuits and what else hangs on them."""
     wanted = tuple(changes)
     return change(row, label, lambda plan: apply(plan, None, wanted))
@@ -183,7 +184,7 @@ def begin_season(row: GrowPlan, space_id: str, plant_ids: Sequence[str], day: dt
     """Let plants follow days from now on."""
     return change(
         row,
-        f"{len(plant_ids)} plants follow their days",
+        f"{counted(len(plant_ids), 'plant')} set to follow their days",
         lambda plan: let_follow_days(plan, space_id, plant_ids, day, cast_of(plan)),
     )
 

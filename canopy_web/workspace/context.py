@@ -10,6 +10,7 @@ from django.http import HttpRequest
 
 from canopy.errors import EvaluationError
 from canopy.evaluate import SpaceReport
+from canopy.evaluate.grouping import dangers, grouped
 from canopy.evaluate.kept import report_of
 from canopy.evaluate.unjudged import unjudged_margin
 from canopy.light.scene import DEFAULT, Quality
@@ -49,6 +50,7 @@ def context(
 def _frame(where: Where, words: str, selected: str) -> dict[str, Any]:
     """What stands whatever can be computed."""
     head = where.row.head
+    ahead = head.children.defer("document").last() if head is not None else None
     return {
         "where": where,
         "row": where.row,
@@ -65,7 +67,9 @@ def _frame(where: Where, words: str, selected: str) -> dict[str, Any]:
         "selected": selected,
         "words": words,
         "can_undo": head is not None and head.parent_id is not None,
-        "can_redo": head is not None and head.children.exists(),
+        "undoes": head.label if head is not None and head.parent_id is not None else "",
+        "can_redo": ahead is not None,
+        "redoes": ahead.label if ahead is not None else "",
     }
 
 
@@ -84,7 +88,8 @@ def _shown(
         "months": _months(where) if schedule else (),
         "stations": [(s, report.station_verdict(s.key)) for s in where.house.stations],
         "report": report,
-        "pressing": [m for m in report.margins if m.verdict != "good" and not m.information],
+        "margin_groups": grouped(report.margins),
+        "dangers": dangers(report.margins),
         "calm": [m for m in report.margins if m.verdict == "good" and not m.information],
         "notes": [m for m in report.margins if m.information],
         "sheet": sheet(
@@ -117,7 +122,7 @@ def _unjudged(where: Where, error: EvaluationError, bad: Mapping[str, Any]) -> d
     return {
         "unjudged": str(error),
         "stations": [(s, "unknown") for s in where.house.stations],
-        "pressing": [unjudged_margin(error)],
+        "margin_groups": grouped([unjudged_margin(error)]),
         "calm": [],
         "notes": [],
         "mending": [(kind, rows) for kind in kinds if (rows := rows_of(where, kind.collection, bad))],

@@ -10,7 +10,7 @@ from django.http import Http404, HttpRequest, HttpResponse
 from canopy.plan import Plan, Space
 from canopy.plan.changes import Act, Change, Collection
 from canopy_web.forms.part import PartForm
-from canopy_web.workspace.reply import attempt
+from canopy_web.workspace.reply import attempt_row
 from canopy_web.workspace.where import Where
 
 
@@ -32,7 +32,7 @@ def edit_record(
         was = {f"{begin}{name}": value for name, value in form.seen().items()}
         return where.do(label, Change(values=values, was=was))
 
-    return attempt(request, where, form, key, act)
+    return attempt_row(request, where, form, key, act)
 
 
 def _under(data: Mapping[str, Any], path: str) -> Mapping[str, Any]:
@@ -67,7 +67,7 @@ def edit_listed(
         )
         return where.do(label(shown), change)
 
-    return attempt(request, where, form, key, act)
+    return attempt_row(request, where, form, key, act)
 
 
 def find_part(

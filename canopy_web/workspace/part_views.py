@@ -13,7 +13,7 @@ from canopy.light.scene import PREVIEW
 from canopy.plan.changes import PREFIXES, Act, Add, Change, Remove
 from canopy.plan.edit import apply
 from canopy_web.workspace.context import context
-from canopy_web.workspace.reply import attempt, change, said
+from canopy_web.workspace.reply import attempt_row, change, said
 from canopy_web.workspace.station import PartKind
 from canopy_web.workspace.where import Where, at_space
 
@@ -56,7 +56,7 @@ def edit_part(request: HttpRequest, where: Where, kind: str, part_id: str) -> Ht
         edited = Change(collection=known.collection, part_id=part_id, values=form.changes(), was=form.seen())
         return where.do(f"Changed {_title(where, known, part_id)}", edited)
 
-    return attempt(request, where, form, f"{kind}/{part_id}", act)
+    return attempt_row(request, where, form, f"{kind}/{part_id}", act)
 
 
 @require_POST

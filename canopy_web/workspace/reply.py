@@ -13,6 +13,7 @@ from canopy.errors import EvaluationError, PlanConflictError, PlanError
 from canopy.plan.changes import Act
 from canopy.words import capital
 from canopy_web.forms.part import PartForm
+from canopy_web.forms.rows import take_row
 from canopy_web.workspace.context import context
 from canopy_web.workspace.where import Where
 
@@ -39,14 +40,37 @@ def attempt(
         try:
             with transaction.atomic():
                 return page(request, act(), **more)
-        except PlanConflictError as error:
-            where = where.again(_newest(where))
-            form.clash(error)
-        except PlanError as error:
-            form.take(error)
-        except EvaluationError as error:
-            form.add_error(None, said(error))
+        except (PlanError, EvaluationError) as error:
+            where = _refused(where, form, error)
     return page(request, where, bad={key: form})
+
+
+def attempt_row(
+    request: HttpRequest, where: Where, form: PartForm, key: str, act: Callable[[], Where], **more: Any
+) -> HttpResponse:
+    """Do an act with the form of a row: a field that is refused keeps its text, and the others are taken."""
+
+    def shown() -> HttpResponse:
+        done = act()
+        if not form.errors:
+            return page(request, done, **more)
+        form.settle()
+        return page(request, done, bad={key: form}, words="The rest of the row is kept; what is marked red is not.")
+
+    taken = take_row(form, shown)
+    return page(request, where.again(_newest(where)), bad={key: form}) if taken is None else taken
+
+
+def _refused(where: Where, form: PartForm, error: PlanError | EvaluationError) -> Where:
+    """Mark at the form what is refused; after a clash one stands in the newest state."""
+    if isinstance(error, PlanConflictError):
+        where = where.again(_newest(where))
+        form.clash(error)
+    elif isinstance(error, PlanError):
+        form.take(error)
+    else:
+        form.add_error(None, said(error))
+    return where
 
 
 def _newest(where: Where) -> Any:

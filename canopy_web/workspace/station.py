@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from canopy.evaluate import SpaceReport
-from canopy.margin import Verdict
+from canopy.margin import Verdict, worst
 from canopy.plan import Space
 from canopy.plan.changes import Collection
 from canopy.quantities import Reader
@@ -64,11 +64,14 @@ class PartKind:
 
 @dataclass(frozen=True, kw_only=True)
 class Figure:
-    """One cell of the title block: a figure that leads to its station; ``judged`` shows that station's verdict."""
+    """One cell of the title block: a figure that leads to its station.
+
+    ``judged`` are the beginnings of the margins that judge this very figure: the worst of them is its verdict.
+    """
 
     name: str
     text: Callable[[SpaceReport, Reader], str]
-    judged: bool = False
+    judged: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -77,7 +80,7 @@ class Station:
 
     ``urls`` is the module with its addresses, ``template`` what stands above its tabs, ``parts`` the kinds of parts it
     brings, ``assumed`` what may be taken for granted there, in words, ``layers`` what it adds to the drawing,
-    ``figures`` its cells of the title block. ``frame`` fills what its own template shows beside a tab.
+    ``figures`` its cells of the title block. ``beneath`` is the template of what belongs right under the drawing.
     """
 
     key: str
@@ -85,6 +88,7 @@ class Station:
     urls: str
     tabs: tuple[Tab, ...]
     template: str = "workspace/_tabs.html"
+    beneath: str = ""
     parts: tuple[PartKind, ...] = ()
     assumed: Mapping[str, str] = field(default_factory=dict)
     layers: frozenset[str] = frozenset()
@@ -120,6 +124,11 @@ class Cell:
     verdict: Verdict | None = None
 
 
+def _verdict(report: SpaceReport, judged: tuple[str, ...]) -> Verdict | None:
+    found = [margin for margin in report.margins if margin.id.startswith(judged) and not margin.information]
+    return worst(found) if judged and found else None
+
+
 def title_block(house: House, report: SpaceReport, reader: Reader) -> list[Cell]:
     """Fill in the title block."""
     return [
@@ -127,7 +136,7 @@ def title_block(house: House, report: SpaceReport, reader: Reader) -> list[Cell]
             station=station,
             name=figure.name,
             text=figure.text(report, reader),
-            verdict=report.station_verdict(station.key) if figure.judged else None,
+            verdict=_verdict(report, figure.judged),
         )
         for station in house.stations
         for figure in station.figures

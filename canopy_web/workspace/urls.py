@@ -11,6 +11,7 @@ patterns = [
     path("delete/", views.delete, name="delete"),
     path("confirm/<str:what>/", views.confirm, name="confirm"),
     path("remedy/<str:margin_id>/", views.remedy, name="remedy"),
+    path("group/<str:group_key>/", views.mend_group, name="mend-group"),
     path("part/<str:kind>/add/", part_views.add_part, name="add-part"),
     path("part/<str:kind>/<str:part_id>/", part_views.edit_part, name="edit-part"),
     path("part/<str:kind>/<str:part_id>/move/", part_views.move, name="move"),

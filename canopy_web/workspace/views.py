@@ -6,8 +6,10 @@ from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import redirect
 from django.views.decorators.http import require_GET, require_POST
 
+from canopy.design.grouped import best_for
 from canopy.design.remedies import options_for
 from canopy.errors import EvaluationError
+from canopy.evaluate.grouping import grouped
 from canopy_web.planning import actions
 from canopy_web.workspace.proposals import show_or_do
 from canopy_web.workspace.reply import answer, page
@@ -45,6 +47,31 @@ def remedy(request: HttpRequest, where: Where, margin_id: str) -> HttpResponse:
     shown = first.remedy if first else None
     more = {"margin_id": margin_id, "option": first, "others": found[1:]}
     return show_or_do(request, where, shown, "workspace/_remedy.html", nothing=nothing, **more)
+
+
+@at_space
+def mend_group(request: HttpRequest, where: Where, group_key: str) -> HttpResponse:
+    """Show the change that mends most of a group of margins, small changes first; on POST, make the chosen one."""
+    group = next((item for item in grouped(where.report.margins) if item.key == group_key), None)
+    chosen = request.POST.get("way", "") if request.method == "POST" else ""
+    deep = bool(chosen) or "deep" in request.GET
+    try:
+        found = best_for(where.report, group, chosen, deep=deep) if group else ()
+    except EvaluationError:
+        found = ()
+    first = found[0] if found else None
+    further = not deep and (first is None or first.mended < first.of)
+    return show_or_do(
+        request,
+        where,
+        first.remedy if first else None,
+        "workspace/_mend_group.html",
+        nothing="This has changed meanwhile; there is nothing to mend here now.",
+        group=group,
+        option=first,
+        others=found[1:4],
+        further=further,
+    )
 
 
 @require_POST

@@ -395,7 +395,7 @@ def test_today_is_where_the_person_lives(mine, grower, demo_plan, monkeypatch, z
     monkeypatch.setattr(timezone, "now", lambda: now)
     assert day in mine.get(f"/plans/{row.pk}/spaces/berry-tent/light/").text
     # Where the household says where it lies, that counts.
-    actions.change_household(row, [Change(at=("site",), values={"time_zone": "Pacific/Auckland"})])
+    actions.change_household(row, [Change(at=("site",), values={"time_zone": "Pacific/Auckland"})], "Moved")
     assert "15 Mar 2026" in mine.get(f"/plans/{row.pk}/spaces/berry-tent/light/").text
 
 

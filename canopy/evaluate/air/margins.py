@@ -6,7 +6,7 @@ from canopy.air import Demand, breath, envelope_w_k, is_open
 from canopy.air.room_balance import RoomLoad
 from canopy.evaluate.air.amounts import NAMES, flow, spare_of
 from canopy.evaluate.air.breathing import Breathing, Half
-from canopy.evaluate.air.excess import Excess, excess
+from canopy.evaluate.air.excess import LOOKED_AT, Excess, excess
 from canopy.evaluate.air.paths import PathReport
 from canopy.margin import Amount, Margin, Sentence, Step, Verdict, Working, judge_least, sentence
 from canopy.plan.document import Plan, Space
@@ -129,19 +129,20 @@ def _flow(plan: Plan, here: Standing, breathing: Breathing, paths: tuple[PathRep
         title="Airflow",
         verdict=verdict,
         mendable=verdict in ("short", "tight", "over"),
-        need=_needed(chosen),
+        need=_needed(chosen, too_much=verdict == "over"),
         there=sentence("about {there}", **amounts),
         why=sentence(why, **amounts),
         working=_working(space, half, there),
     )
 
 
-def _needed(chosen: Demand) -> Sentence:
+def _needed(chosen: Demand, *, too_much: bool = False) -> Sentence:
     if chosen.flow_m3_h is None:
         return sentence("drier air: no flow will do")
     if chosen.flow_m3_h < _WORTH_A_WORD_M3_H:
         return sentence("next to nothing")
-    return sentence("at least {need}", need=flow(chosen.flow_m3_h))
+    most = flow(chosen.flow_m3_h * LOOKED_AT)
+    return sentence("{need} to {most}" if too_much else "at least {need}", need=flow(chosen.flow_m3_h), most=most)
 
 
 def _held(half: Half) -> str:

@@ -434,7 +434,7 @@ def hood_margins(space: Space, breathing: Breathing) -> Iterator[Margin]:
             why=sentence(words, **amounts),
             parts=(lamp.id,),
             working=Working(
-                formula="q = min(share · P, ρ c Q · 30 K)",
+                formula="q = the lesser of share · P and ρ c Q · 30 K",
                 steps=(
                     Step(symbol="P", meaning="drawn by the lamp", amount=amounts["w"]),
                     Step(
@@ -469,6 +469,7 @@ def _duct_speed(path: PathReport) -> Iterator[Margin]:
     amounts = {
         "v": air_speed(fastest.speed_m_s),
         "most": air_speed(_DUCT_HISS_M_S),
+        "utmost": air_speed(_DUCT_LOUD_M_S),
         "d": Amount(value=fastest.element.diameter_m, unit="diameter"),
     }
     yield Margin(
@@ -476,7 +477,7 @@ def _duct_speed(path: PathReport) -> Iterator[Margin]:
         station="air",
         title=f"Air speed in the duct, {path.airway.name}",
         verdict=verdict,
-        need=sentence("at most {most}", **amounts),
+        need=sentence("below {most}, at most {utmost}", **amounts),
         there=sentence("{v}", **amounts),
         why=sentence("At {v} in {d} the duct hisses and takes much pressure: a wider one is quieter.", **amounts),
         working=Working(

@@ -59,6 +59,8 @@ def _intake(space: Space, breathing: Breathing) -> Iterator[Margin]:
         verdict = "short" if running.pressure_pa < GOOD_PA else "tight"
     amounts = {
         "v": air_speed(fastest),
+        "good": air_speed(FACE_GOOD_SPEED_M_S),
+        "most": air_speed(FACE_MOST_SPEED_M_S),
         "area": Amount(value=area * 1e4, unit="small area"),
         "need": Amount(value=wanted * 1e4, unit="small area"),
         "p": pascal(running.pressure_pa),
@@ -80,8 +82,8 @@ def _intake(space: Space, breathing: Breathing) -> Iterator[Margin]:
         title="Intake area",
         verdict=verdict,
         mendable=verdict != "good",
-        need=sentence("at least {need}", **amounts),
-        there=sentence("{area}", **amounts),
+        need=sentence("below {good}, at most {most}" if holes else "at least {need}", **amounts),
+        there=sentence("{v} through {area}" if holes else "none open", **amounts),
         why=sentence(why, **amounts),
         parts=tuple(hole.opening_id for hole in holes),
         working=Working(
@@ -127,6 +129,7 @@ def _pressure(space: Space, breathing: Breathing) -> Iterator[Margin]:
     soft = space.kind == "tent"
     seams = 3600 * sum(max(0.0, -hole.flow_m3_s) for hole in running.holes if not hole.opening_id)
     amounts = {"p": pascal(p), "leak": flow(running.unfiltered_m3_h), "seams": flow(seams)}
+    amounts |= {"barely": pascal(BARELY_PA), "visible": pascal(GOOD_PA if soft else DAMAGE_PA)}
     verdict, words = _pressure_verdict(p, odour=odour, soft=soft, leak=running.unfiltered_m3_h)
     if verdict == "tight" and p > GOOD_PA:
         cause, more = _why_barely(breathing)
@@ -152,7 +155,7 @@ def _pressure(space: Space, breathing: Breathing) -> Iterator[Margin]:
         title="Pressure inside",
         verdict=verdict,
         mendable=verdict in ("short", "over") or (verdict == "tight" and p > GOOD_PA),
-        need=sentence("a little below the room" if odour else "near the room's"),
+        need=sentence("{barely} or lower, down to {visible}" if odour else "near the room's", **amounts),
         there=sentence("{p}", **amounts),
         why=sentence(words, **amounts),
         working=Working(

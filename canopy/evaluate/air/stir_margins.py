@@ -105,6 +105,8 @@ def stir_margins(here: Standing) -> list[Margin]:
         "want": Amount(value=max(item.plant.want.air_speed_m_s.low for item in found.plants), unit="air speed"),
         "most": Amount(value=min(item.plant.want.air_speed_m_s.high for item in found.plants), unit="air speed"),
         "n": Amount(value=found.mixing_per_min, unit="a minute", decimals=1),
+        "utmost": Amount(value=min(most_m_s(item) for item in found.plants), unit="air speed"),
+        "least": Amount(value=max(least_m_s(item) for item in found.plants), unit="air speed"),
     }
     parts = tuple(item.plant.id for item in (wild if verdict == "over" else calm))
     return [
@@ -115,12 +117,20 @@ def stir_margins(here: Standing) -> list[Margin]:
             verdict=verdict,
             mendable=verdict == "short",
             parts=parts,
-            need=sentence("{want} to {most}" if amounts["want"].value < amounts["most"].value else "{want}", **amounts),
+            need=sentence(_needed(amounts, low, high), **amounts),
             there=sentence("{low} to {high}" if high > low * 1.05 else "{low}", **amounts),
             why=_why(found, verdict, calm, wild, amounts),
             working=_working(here, found, amounts),
         )
     ]
+
+
+def _needed(amounts: dict[str, Amount], low: float, high: float) -> str:
+    """What plants like, and what they bear where that is what decides."""
+    like = "{want} to {most}" if amounts["want"].value < amounts["most"].value else "{want}"
+    if high > amounts["most"].value:
+        like += ", {utmost} at the utmost"
+    return f"{like}, {{least}} at least" if low < amounts["want"].value else like
 
 
 def least_m_s(item: PlantAir) -> float:
@@ -229,7 +239,7 @@ def _working(here: Standing, found: Stirred, amounts: dict[str, Amount]) -> Work
             )
         )
     return Working(
-        formula="jet: v = min(v0, 5 v0 √A0/x), falling off to the side; mean: u = √(2 η Q v0/(Cf A + Cd A leaf))",
+        formula="jet: v = the lesser of v0 and 5 v0 √A0/x, less to the side; mean: u = √(2 η Q v0/(Cf A + Cd A leaf))",
         steps=tuple(steps),
         source="ASHRAE, room air diffusion (free jets); momentum balance with η 0.7, Cf 0.02, Cd 0.2",
         certainty="A factor of two: leaves that just tremble tell more.",

@@ -13,6 +13,7 @@ from canopy.plan.document import Space
 from canopy.plan.levels import shelf_under
 from canopy.plan.plants import cell_pitch_m, standing_room_m
 from canopy.season import Growing, Standing
+from canopy.words import counted
 
 # Ground that crowns can fill before they grow into each other for good, and where that turns harmful.
 USABLE, CROWDED = 0.9, 1.25
@@ -152,7 +153,9 @@ def _crowded(key: str, name: str, ground: float, plants: list[Growing]) -> Margi
             steps=(
                 Step(symbol="ground", meaning=name, amount=Amount(value=ground, unit="area")),
                 Step(
-                    symbol="Σ", meaning=f"{len(plants)} crowns at full spread", amount=Amount(value=crowns, unit="area")
+                    symbol="Σ",
+                    meaning=f"{counted(len(plants), 'crown')} at full spread",
+                    amount=Amount(value=crowns, unit="area"),
                 ),
                 Step(symbol="LAI", meaning="leaf area index over that ground", amount=amounts["lai"]),
             ),

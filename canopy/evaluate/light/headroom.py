@@ -118,6 +118,14 @@ def _aside(fixture: Fixture, plant: Growing, there: float) -> Margin:
     return replace(margin, mendable=False, working=replace(margin.working, certainty=certainty))
 
 
+# Lamps that get hot enough to set leaves and fabric alight.
+_HOT = ("hps", "metal-halide", "incandescent")
+_BURNS = (
+    "A discharge or halogen lamp this near can set leaves, netting and fabric alight. Switch it off before you move "
+    "it, let it cool, and keep the maker's distance on all sides."
+)
+
+
 def _distance(
     named: tuple[str, str],
     between: tuple[Fixture, Growing, float],
@@ -136,6 +144,8 @@ def _distance(
         parts=(fixture.id, plant.id),
         verdict=verdict,
         mendable=verdict == "short",
+        said="too near" if verdict == "short" else "",
+        danger=_BURNS if verdict == "short" and fixture.enabled and fixture.spec.technology in _HOT else "",
         need=sentence("at least {need}", **amounts),
         there=sentence("{there}", **amounts),
         why=sentence(words[verdict], **amounts),

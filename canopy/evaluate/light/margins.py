@@ -14,6 +14,7 @@ from canopy.light.spectra import mixed
 from canopy.margin import Amount, Margin, Step, Verdict, Working, judge_most, judge_window, sentence
 from canopy.quantities.reader import LIGHT_DOUBT, PPFD
 from canopy.season import Standing
+from canopy.words import counted, percent
 
 DLI = "mol/m²/d"
 _DOUBT = Amount(value=0, unit=LIGHT_DOUBT)
@@ -129,7 +130,7 @@ def _lamp_steps(here: Standing, light: PlantLight) -> Iterator[Step]:
         if value > 0:
             yield Step(
                 symbol=f"E{number}",
-                meaning=f"{lamp.spec.name} at {lamp.dim:.0%}, {lamp.full_hours:g} h",
+                meaning=f"{lamp.spec.name} at {percent(lamp.dim)}, {lamp.full_hours:g} h",
                 amount=Amount(value=value, unit=PPFD),
             )
     for window, value in zip(space.daylight, light.by_source_umol_m2_s[len(space.fixtures) :], strict=True):
@@ -270,7 +271,7 @@ def _evenness(lighting: Lighting) -> Margin:
         title="Evenness over the tops",
         verdict=verdict,
         mendable=verdict == "short",
-        need=sentence(f"at least {EVEN_ENOUGH:g}"),
+        need=sentence(f"{EVEN_ENOUGH:g}, at least {EVEN_LEAST:g}"),
         there=sentence("{there}", **amounts),
         why=sentence(words[verdict], **amounts),
         parts=tuple(light.plant.id for light in members),
@@ -278,7 +279,7 @@ def _evenness(lighting: Lighting) -> Margin:
             formula="U = E min / E mean over the tops of one crop and stage; the least even one counts",
             steps=(
                 Step(symbol="E min", meaning="dimmest point", amount=amounts["least"]),
-                Step(symbol="E mean", meaning=f"mean over {len(members)} plants", amount=amounts["mean"]),
+                Step(symbol="E mean", meaning=f"mean over {counted(len(members), 'plant')}", amount=amounts["mean"]),
                 Step(symbol="U", meaning="evenness", amount=amounts["there"]),
             ),
             source=f"{_MODEL}. 0.7 is common in sole-source trials, practice",
@@ -328,7 +329,7 @@ def _net(here: Standing, lighting: Lighting) -> Iterator[Margin]:
             formula="U = E min / E mean over the tops of all plants that the net holds, whatever their kind",
             steps=(
                 Step(symbol="E min", meaning="dimmest point at the net", amount=Amount(value=least, unit=PPFD)),
-                Step(symbol="E mean", meaning=f"mean over {len(held)} plants", amount=amounts["mean"]),
+                Step(symbol="E mean", meaning=f"mean over {counted(len(held), 'plant')}", amount=amounts["mean"]),
                 Step(symbol="U", meaning="evenness", amount=amounts["there"]),
                 Step(symbol="filled", meaning="crowns over the ground of the space", amount=amounts["filled"]),
             ),
@@ -348,7 +349,7 @@ def _delivered(here: Standing, lighting: Lighting) -> Margin:
         "power": Amount(value=lighting.power_w, unit="power"),
     }
     bands = mixed([(lamp.spec, given_ppf(lamp)) for lamp in here.space.fixtures])
-    colour = ", ".join(f"{name} {share:.0%}" for name, share in bands.items())
+    colour = ", ".join(f"{name} {percent(share)}" for name, share in bands.items())
     return Margin(
         id="light.delivered",
         station="light",

@@ -10,6 +10,12 @@ from canopy.plan.document import Circuit, Fixture, Plan, Space
 from canopy.power import MONTH_DAYS, Load
 
 DEFER = "Your local code and a licensed electrician decide."
+# From this share of what a circuit should carry on it is tight.
+_CIRCUIT_TIGHT = 0.85
+OVERLOADED = (
+    "Wires, plugs and strips that carry too much get hot where nobody sees it. Take load off before you switch this "
+    "on; never fit a larger breaker for it."
+)
 
 
 def power_margins(plan: Plan, space: Space, run: Running, load: CircuitLoad | None) -> list[Margin]:
@@ -53,6 +59,8 @@ def _chains(space: Space) -> list[Margin]:
                 station="power",
                 title=f"Linked lamps, {name}",
                 verdict=verdict,
+                said="overloaded" if verdict == "over" else "",
+                danger=OVERLOADED if verdict == "over" else "",
                 parts=tuple(lamp.id for lamp in lamps),
                 need=sentence("at most {limit}" if limit else "a known limit", **amounts),
                 there=sentence("{there}", **amounts),
@@ -87,12 +95,25 @@ def _watts(value: float) -> Amount:
     return Amount(value=value, unit="power")
 
 
+def circuit_verdict(load: CircuitLoad) -> Verdict:
+    """Judge a circuit: what runs for hours against its share, and everything at once against the breaker.
+
+    Parameters
+    ----------
+    load : what hangs on it
+
+    Returns
+    -------
+    str : "over", "tight" or "good"
+    """
+    if load.all_on_w > load.breaker_w:
+        return "over"
+    return judge_most(load.continuous_w, load.limit_w, tight=_CIRCUIT_TIGHT)
+
+
 def _circuit(load: CircuitLoad) -> Margin:
     rules = find(rule_sets(), load.circuit.rule_set_id, "rule set")
-    verdict: Verdict = judge_most(load.continuous_w, load.limit_w, tight=0.85)
-    peak = load.all_on_w > load.breaker_w
-    if verdict == "over" or peak:
-        verdict = "short"
+    verdict, peak = circuit_verdict(load), load.all_on_w > load.breaker_w
     amounts = {
         "there": _watts(load.continuous_w),
         "limit": _watts(load.limit_w),
@@ -101,7 +122,7 @@ def _circuit(load: CircuitLoad) -> Margin:
         "left": _watts(max(0.0, load.limit_w - load.continuous_w)),
     }
     words = {
-        "short": "With everything on, {all} is more than the breaker's {full}: it will trip."
+        "over": "With everything on, {all} is more than the breaker's {full}: it will trip."
         if peak
         else "{there} for hours on end is more than the {limit} this circuit should carry.",
         "tight": "Only {left} are left for anything else that runs for hours.",
@@ -113,8 +134,10 @@ def _circuit(load: CircuitLoad) -> Margin:
         station="power",
         title=f"Circuit load: {load.circuit.name}",
         verdict=verdict,
-        need=sentence("at most {limit}", **amounts),
-        there=sentence("{there}", **amounts),
+        said="overloaded" if verdict == "over" else "",
+        danger=OVERLOADED if verdict == "over" else "",
+        need=sentence("at most {full} with all on" if peak else "at most {limit}", **amounts),
+        there=sentence("{all}" if peak else "{there}", **amounts),
         why=sentence(f"{words[verdict]} {DEFER}", **amounts),
         working=Working(
             formula="Σ P (on for 3 h or more) ≤ share × breaker × volts",
@@ -146,10 +169,9 @@ def _outlet(circuit: Circuit, loads: tuple[Load, ...]) -> Margin:
     limit = min(rules.outlet_continuous_a, rules.continuous_share * circuit.breaker_a) * circuit.mains_v
     there = sum(load.power_w for load in loads if load.continuous)
     verdict = judge_most(there, limit, tight=0.85)
-    verdict = "short" if verdict == "over" else verdict
     amounts = {"there": _watts(there), "limit": _watts(limit)}
     words = {
-        "short": "All on one outlet would be {there}; use two outlets, or less light at once.",
+        "over": "All on one outlet would be {there}; use two outlets, or less light at once.",
         "tight": "All on one outlet is {there} of {limit}: no more on this strip.",
         "good": "One outlet and one good strip carry this.",
     }
@@ -158,6 +180,8 @@ def _outlet(circuit: Circuit, loads: tuple[Load, ...]) -> Margin:
         station="power",
         title="One outlet for this space",
         verdict=verdict,
+        said="overloaded" if verdict == "over" else "",
+        danger=OVERLOADED if verdict == "over" else "",
         need=sentence("at most {limit}", **amounts),
         there=sentence("{there}", **amounts),
         why=sentence(words[verdict] + " Never chain strips.", **amounts),

@@ -8,6 +8,7 @@ from canopy.margin import Amount, Margin, Step, Working, sentence
 from canopy.plan.document import Space
 from canopy.plan.shell import Opening
 from canopy.plan.solids import clashes, cut_into
+from canopy.words import counted
 
 _MOST_NAMED = 6
 
@@ -28,7 +29,7 @@ def clash_margins(space: Space) -> Iterator[Margin]:
         worst = found[0]
         amounts = {"deep": Amount(value=worst.depth_m, unit="length")}
         rest = len(found) - 1
-        more = f" There {'is' if rest == 1 else 'are'} {_count(rest, 'more such pair')}." if rest else ""
+        more = f" There {'is' if rest == 1 else 'are'} {counted(rest, 'more such pair')}." if rest else ""
         yield Margin(
             id="space.clash",
             station="space",
@@ -37,7 +38,7 @@ def clash_margins(space: Space) -> Iterator[Margin]:
             verdict="over",
             mendable=True,
             need=sentence("none"),
-            there=sentence(_count(len(found), "pair")),
+            there=sentence(counted(len(found), "pair")),
             why=sentence(
                 f"{worst.two[0].upper()}{worst.two[1:]} stands {{deep}} deep in {worst.one}.{more}", **amounts
             ),
@@ -70,7 +71,7 @@ def _cut(holes: list[tuple[Opening, Opening]]) -> Margin:
         verdict="over",
         mendable=True,
         need=sentence("none"),
-        there=sentence(_count(len(holes), "pair")),
+        there=sentence(counted(len(holes), "pair")),
         why=sentence(
             f"The {_words(two)} on the {two.face} face reaches into the {_words(one)} there: cut neither before one is "
             "moved."
@@ -89,7 +90,3 @@ def _cut(holes: list[tuple[Opening, Opening]]) -> Margin:
 
 def _words(hole: Opening) -> str:
     return "port" if hole.shape == "round" else "mesh window" if hole.shape == "mesh" else hole.shape
-
-
-def _count(number: int, noun: str) -> str:
-    return f"{number} {noun}" if number == 1 else f"{number} {noun}s"

@@ -8,6 +8,7 @@ from canopy.air.filter_bed import filter_load
 from canopy.evaluate.crops.margins import level_of
 from canopy.evaluate.naming import cite
 from canopy.evaluate.shell.clashes import clash_margins
+from canopy.evaluate.shell.drips import drip_margins
 from canopy.library import find, mixes
 from canopy.margin import Amount, Margin, Step, Verdict, Working, judge_least, judge_most, sentence
 from canopy.plan.airways import AirPart
@@ -16,6 +17,7 @@ from canopy.plan.furnishing import Ground
 from canopy.plan.plants import standing_room_m
 from canopy.schedule import Span, dark, share_while
 from canopy.season import Growing, Standing
+from canopy.words import counted
 
 # Leaves and fruit of a plant per volume of its crown [kg/m³], and a pot's own weight per litre [kg/L]: rough.
 _CROWN_KG_M3, _POT_KG_L = 6.0, 0.03
@@ -31,6 +33,10 @@ _CASE, _FILTER_KG, _DUCT_M = 1.35, 6.0, 0.125
 _FROM_AIR = 8.0
 _FROM_BELOW = {"concrete": 9.0, "wood": 4.0, "shelf": 4.0}
 _FOAM_W_MK, _STAND_OFF_W_M2K = 0.035, 3.0
+OVERLOADED = (
+    "What hangs or stands too heavy comes down on plants, water and mains at once. Take weight off first, and hang "
+    "lamps, fan and filter from two independent ropes on what is built to bear them."
+)
 
 
 def shell_margins(here: Standing) -> list[Margin]:
@@ -42,9 +48,17 @@ def shell_margins(here: Standing) -> list[Margin]:
 
     Returns
     -------
-    list of Margin : hung load, load on shelves, spill, cold floor, things in each other, each where it can be judged
+    list of Margin : hung load, load on shelves, spill, water above mains, cold floor, things in each other, each where
+        it can be judged
     """
-    return [*clash_margins(here.space), *_hung(here), *_shelves(here), *_spill(here), *_cold_floor(here)]
+    return [
+        *clash_margins(here.space),
+        *drip_margins(here),
+        *_hung(here),
+        *_shelves(here),
+        *_spill(here),
+        *_cold_floor(here),
+    ]
 
 
 def plant_weight_kg(space: Space, plant: Growing) -> float:
@@ -89,7 +103,10 @@ def hung_parts(here: Standing) -> list[tuple[str, float]]:
     hanging = [plant for plant in here.plants if plant.plant.habit == "hang"]
     if hanging:
         found.append(
-            (f"{len(hanging)} hanging plants, watered", sum(plant_weight_kg(space, plant) for plant in hanging))
+            (
+                f"{counted(len(hanging), 'hanging plant')}, watered",
+                sum(plant_weight_kg(space, plant) for plant in hanging),
+            )
         )
     if space.net:
         held = sum(1 for plant in here.plants if plant.netted)
@@ -141,6 +158,8 @@ def _hung(here: Standing) -> Iterator[Margin]:
         id="space.load",
         station="space",
         title="Hung load",
+        said="overloaded" if verdict == "over" else "",
+        danger=OVERLOADED if verdict == "over" else "",
         verdict="good" if limit is None else verdict,
         information=limit is None,
         need=sentence("at most {limit}" if limit else "a known limit", **amounts),
@@ -181,13 +200,15 @@ def _shelves(here: Standing) -> Iterator[Margin]:
             id=f"space.shelf.{shelf.id}",
             station="space",
             title=f"Load on {shelf.name}",
+            said="overloaded" if verdict == "over" else "",
+            danger=OVERLOADED if verdict == "over" else "",
             verdict=verdict,
             need=sentence("at most {limit}", **amounts),
             there=sentence("{there}", **amounts),
             why=sentence(words[verdict], **amounts),
             working=Working(
                 formula="Σ pot volume · weight of the wet mix + plants",
-                steps=(Step(symbol="Σ", meaning=f"{len(held)} plants, watered", amount=amounts["there"]),),
+                steps=(Step(symbol="Σ", meaning=f"{counted(len(held), 'plant')}, watered", amount=amounts["there"]),),
                 source=cite(find(mixes(), space.feed.mix_id, "growing mix").cited),
                 certainty="±20 %.",
             ),
@@ -355,7 +376,9 @@ def _cold_floor(here: Standing) -> Iterator[Margin]:
         station="space",
         title="Cold floor",
         verdict=verdict,
-        need=sentence("{low} to {high}" if power > 0 else "at least {low}", **amounts),
+        need=sentence(
+            "at least {low}, held below {high}" if power > 0 and night > high else "at least {low}", **amounts
+        ),
         there=sentence("about {there}", **amounts),
         why=sentence(words[verdict], **amounts),
         parts=(plant.id,),

@@ -289,8 +289,15 @@
     return level ? level.value : 0.1;
   };
   document.addEventListener("pointermove", (event) => {
+    if (event.timeStamp - reading >= 90) {
+      readAt(event);
+    }
+  });
+  // A finger has no pointer to hover with: a tap reads.
+  document.addEventListener("pointerup", (event) => event.pointerType === "touch" && readAt(event));
+  function readAt(event) {
     const svg = event.target.closest && event.target.closest("#view-plan, #view-front");
-    if (!svg || drag || frame || event.timeStamp - reading < 90) {
+    if (!svg || (drag && drag.moved) || frame) {
       return;
     }
     const edge = svg.getBoundingClientRect(),
@@ -305,7 +312,7 @@
     }
     reading = event.timeStamp;
     read(svg.dataset.view === "plan" ? { x: a, y: up, z: mapHeight() } : { x: a, y: cut ? cut.value : 0.1, z: up });
-  });
+  }
   // With the keys: a plant or lamp that has the focus in the plan is read where it stands.
   document.addEventListener("focusin", (event) => {
     const part = event.target.closest && event.target.closest("#view-plan .part");
@@ -470,11 +477,13 @@
   // What is selected in the drawing is selected in the schedule, and the other way round.
   function select(id) {
     document
-      .querySelectorAll(".part.selected, .airpart.selected, tr.selected")
+      .querySelectorAll(".part.selected, .airpart.selected, .furniture.selected, [data-row].selected")
       .forEach((item) => item.classList.remove("selected"));
     if (id) {
       document
-        .querySelectorAll(`.part[data-id="${id}"], .airpart[data-id="${id}"], tr[data-row="${id}"]`)
+        .querySelectorAll(
+          `.part[data-id="${id}"], .airpart[data-id="${id}"], .furniture[data-id="${id}"], [data-row="${id}"]`,
+        )
         .forEach((item) => item.classList.add("selected"));
     }
   }
@@ -551,7 +560,7 @@
     }
   };
   function show(item) {
-    const row = document.querySelector(`tr[data-row="${item.dataset.id}"]`);
+    const row = document.querySelector(`[data-row="${item.dataset.id}"]`);
     if (row) {
       select(item.dataset.id);
       row.scrollIntoView({ block: "nearest" });
@@ -572,13 +581,13 @@
 
   // A part of a way of air has its measures in its row: a click brings them up.
   document.addEventListener("click", (event) => {
-    const item = event.target.closest && event.target.closest(".view .airpart");
+    const item = event.target.closest && event.target.closest(".view .airpart, .view .furniture[data-id]");
     if (item) {
       show(item);
     }
   });
   document.addEventListener("focusin", (event) => {
-    const row = event.target.closest("tr[data-row]"),
+    const row = event.target.closest("[data-row]"),
       part = event.target.closest(".view .part, .view .airpart");
     if (row) {
       select(row.dataset.row);
@@ -638,23 +647,25 @@
       }
       return;
     }
-    if (event.target.closest("input, select, textarea, dialog") || event.metaKey || event.altKey || !workspace()) {
+    if (event.target.closest("input, select, textarea, dialog") || event.altKey || !workspace()) {
       return;
     }
-    if (event.ctrlKey && event.key !== "z" && event.key !== "y") {
-      return;
-    }
-    if (event.key === "z") {
+    const key = event.key.toLowerCase(),
+      held = event.ctrlKey || event.metaKey;
+    if (key === "y" || (held && event.shiftKey && key === "z")) {
+      press("redo", event);
+    } else if (key === "z" && !event.shiftKey) {
       press("undo", event);
     }
-    if (event.key === "y") {
-      press("redo", event);
+    if (held) {
+      return;
     }
     if (event.key === "?") {
       keys();
     }
-    if (/^[1-5]$/.test(event.key)) {
-      const link = document.querySelectorAll(".stations a")[Number(event.key) - 1];
+    if (/^[0-9]$/.test(event.key)) {
+      // 0 is the tenth.
+      const link = document.querySelectorAll(".stations a")[(Number(event.key) || 10) - 1];
       if (link) {
         link.click();
       }

@@ -101,6 +101,8 @@ class NeedForm(PartForm):
     door_times = NumberField(min_value=0, max_value=48, label="door opened by hand, times a day")
     door_minutes = NumberField(min_value=0.1, max_value=600, label="each time (min)")
 
+    together = (("door_times", "door_minutes"),)
+
     def __init__(self, record: Mapping[str, Any], data: Any = None, **more: Any) -> None:
         times = record.get("door", {}).get("times", ())
         door = {"door_times": len(times), "door_minutes": times[0]["minutes"] if times else 10.0}
@@ -192,6 +194,8 @@ class AwayForm(PartForm):
     day_rh_pct = QuantityField(PERCENT, 1, 100, label="humidity by day")
     night_c = QuantityField(TEMPERATURE, -30, 60, label="there by night")
     night_rh_pct = QuantityField(PERCENT, 1, 100, label="humidity by night")
+
+    together = (("day_c", "day_rh_pct", "night_c", "night_rh_pct"),)
 
     def changes(self) -> dict[str, Any]:
         """Where nothing was said of that air, all four figures are kept together."""

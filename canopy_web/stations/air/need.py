@@ -13,6 +13,7 @@ from canopy.evaluate import SpaceReport
 from canopy.evaluate.air.amounts import NAMES
 from canopy.evaluate.air.breathing import Half, filtered
 from canopy.margin import Amount
+from canopy.words import percent
 from canopy_web.stations.air import forms as air_forms
 from canopy_web.stations.air.path import flow_text
 from canopy_web.workspace.edits import edit_listed, edit_record
@@ -86,7 +87,7 @@ def need_tab(where: Where, report: SpaceReport, bad: Mapping[str, Any]) -> dict[
             for minutes in _MINUTES
         ],
         "seams": f"{1e4 * leak_m2(space):.0f} cm²" if space.air.leak_cm2 is None else "",
-        "allowance": f"{space.air.filter_allowance:.0%}",
+        "allowance": percent(space.air.filter_allowance),
         "need_form": bad.get("need") or air_forms.NeedForm(data, system=where.system, prefix="need"),
         "room_form": bad.get("room-air")
         or air_forms.RoomAirForm(where.room.model_dump(mode="json"), system=where.system, prefix="room-air"),

@@ -44,7 +44,7 @@ AIR = Station(
     assumed={"air": "the air path"},
     layers=frozenset({"air", "ports"}),
     figures=(
-        Figure(name="Air", text=_flow, judged=True),
+        Figure(name="Air", text=_flow, judged=("air.flow",)),
         Figure(name="Day, about", text=lambda report, reader: _climate(report, reader, day=True)),
         Figure(name="Night, about", text=lambda report, reader: _climate(report, reader, day=False)),
     ),

@@ -14,6 +14,7 @@ from canopy.design.change import changes_between, listed_changes
 from canopy.plan import Airway, Space
 from canopy.plan.airways import usual_away
 from canopy.plan.changes import Act, Change, Place, Remove
+from canopy.words import percent
 from canopy_web.planning import actions
 from canopy_web.stations.air import forms as air_forms
 from canopy_web.stations.air import own_forms as own_air_forms
@@ -230,4 +231,4 @@ def set_speed(request: HttpRequest, where: Where, airway_id: str) -> HttpRespons
         raise Http404 from None
     after = at_speed(where.space, airway, speed)
     changes = changes_between(where.space, after, ("airways",))
-    return change(request, where, f"Set {airway.name} to {speed:.0%}", *changes)
+    return change(request, where, f"Set {airway.name} to {percent(speed)}", *changes)

@@ -62,6 +62,8 @@ class PlantForm(PartForm):
         else:
             offer(self, stage=stage_choices(crop))
 
+    together = (("height_m", "spread_m", "stage"),)
+
     def changes(self) -> dict[str, Any]:
         """A new stage brings its height and spread, unless they were typed too."""
         out = super().changes()

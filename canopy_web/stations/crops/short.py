@@ -11,6 +11,7 @@ from canopy.evaluate.crops.in_short import InShort, in_short
 from canopy.evaluate.naming import stage_name
 from canopy.margin import Amount
 from canopy.quantities import Reader, number, significant
+from canopy.words import percent
 from canopy_web.workspace.where import Where
 
 _VERBS = {"once": "harvest", "cut-again": "first cut", "picking": "picking", "transplant": "moving on"}
@@ -36,7 +37,7 @@ def _row(item: InShort, reader: Reader) -> dict[str, Any]:
         "dli": _span(item.dli.low, item.dli.high, "mol/m²/d", reader),
         "wants": _span(want.dli_mol_m2_d.low, want.dli_mol_m2_d.high, "mol/m²/d", reader),
         "ppfd": _span(item.ppfd.low, item.ppfd.high, "µmol/m²/s", reader),
-        "share": f"{item.share:.0%}" if item.share < 1 else "",
+        "share": percent(item.share) if item.share < 1 else "",
         "later": _later(item),
         "pot": _pot(item, reader),
         "likes": [f"{like.sky} days in {dt.date(2026, like.month, 1):%B}" for like in item.likes]

@@ -14,7 +14,7 @@ from canopy.plan import Planting
 from canopy.plan.changes import Add, Change, Remove
 from canopy.plan.layout import aligned
 from canopy.season import Sowing, standing_of, undated_kinds
-from canopy.words import short_name
+from canopy.words import counted, short_name
 from canopy_web.planning import actions
 from canopy_web.stations.crops import forms as plant_forms
 from canopy_web.stations.crops.plants import places
@@ -109,12 +109,12 @@ def _set(request: HttpRequest, where: Where, picked: list[str]) -> HttpResponse:
             )
         ]
         own = where.own.get(got.get("crop_id", ""))
-        label = f"Changed {len(picked)} plants"
+        label = f"Changed {counted(len(picked), 'plant')}"
         return where.again(actions.change_plants(where.row, where.space.id, changes, label, own=own))
 
     if form.is_valid():
         try:
-            return page(request, act(), words=f"{len(picked)} plants changed.", bad={"picked": picked})
+            return page(request, act(), words=f"{counted(len(picked), 'plant')} changed.", bad={"picked": picked})
         except PlanError as error:
             form.take(error)
     return page(request, where, bad={"many": form, "picked": picked})
@@ -122,7 +122,7 @@ def _set(request: HttpRequest, where: Where, picked: list[str]) -> HttpResponse:
 
 def _copy(request: HttpRequest, where: Where, picked: list[str]) -> HttpResponse:
     parts = tuple(copied(where.space, picked))
-    known, label = {plant.id for plant in where.space.plants}, f"Copied {len(parts)} plants"
+    known, label = {plant.id for plant in where.space.plants}, f"Copied {counted(len(parts), 'plant')}"
     after = where.do(label, Add(collection="plants", parts=parts, prefix="plant"))
     fresh = [plant.id for plant in after.space.plants if plant.id not in known]
     return page(request, after, words=f"{label}; the copies are picked.", bad={"picked": fresh})
@@ -130,8 +130,8 @@ def _copy(request: HttpRequest, where: Where, picked: list[str]) -> HttpResponse
 
 def _remove(request: HttpRequest, where: Where, picked: list[str]) -> HttpResponse:
     gone = Remove(collection="plants", part_ids=tuple(picked))
-    words = f"{len(picked)} plants removed."
-    return change(request, where, f"Removed {len(picked)} plants", gone, words=words)
+    words = f"{counted(len(picked), 'plant')} removed."
+    return change(request, where, f"Removed {counted(len(picked), 'plant')}", gone, words=words)
 
 
 def _line_up(request: HttpRequest, where: Where, picked: list[str]) -> HttpResponse:
@@ -153,7 +153,7 @@ def _line_up(request: HttpRequest, where: Where, picked: list[str]) -> HttpRespo
         Change(collection="plants", part_id=plant.id, values={axis: value})
         for plant, value in zip(plants, values, strict=True)
     ]
-    return change(request, where, f"Lined {len(plants)} plants up", *changes, bad={"picked": picked})
+    return change(request, where, f"Lined {counted(len(plants), 'plant')} up", *changes, bad={"picked": picked})
 
 
 def _grid(request: HttpRequest, where: Where, picked: list[str]) -> HttpResponse:
@@ -165,7 +165,7 @@ def _grid(request: HttpRequest, where: Where, picked: list[str]) -> HttpResponse
     spot, plants = got["where"] or "", [plant for plant in where.space.plants if plant.id in picked]
     try:
         found = places_at(where.space, spot, len(plants), got["columns"], got["spacing_m"])
-        after = where.do(f"Arranged {len(plants)} plants", *arranged(plants, found, spot))
+        after = where.do(f"Arranged {counted(len(plants), 'plant')}", *arranged(plants, found, spot))
         return page(request, after, bad={"picked": picked})
     except GeometryError as error:
         form.add_error("spacing_m", str(error))

@@ -57,6 +57,8 @@ class LampForm(PartForm):
             # A round lamp has no ends.
             offer(self, covered_where=[row for row in COVERED if row[0] == "evenly"])
 
+    together = (("covered", "covered_where"),)
+
     def changes(self) -> dict[str, Any]:
         """Hours become the lamp's schedule, and what is covered its cover."""
         found = hours_changed(self.record, super().changes(), "hours")

@@ -21,7 +21,7 @@ from canopy.plan import Fixture
 from canopy.plan.changes import Add, Change
 from canopy.plan.edit import lamp_hours
 from canopy.quantities import LENGTH, LightUnit, show
-from canopy.words import capital
+from canopy.words import capital, counted, percent
 from canopy_web.stations.light import forms as light_forms
 from canopy_web.stations.light import lamp_forms
 from canopy_web.workspace.parts import rows_of
@@ -134,7 +134,7 @@ def lamps_tab(where: Where, report: SpaceReport, bad: Mapping[str, Any]) -> dict
         factor = survey.factor_of(row["part"].id) if survey else 1.0
         hood = report.margin(f"air.hood.{lamp.id}")
         row["hood"] = hood.why.say(where.system) if hood else ""
-        row["factor"] = f"{factor:.0%} by the survey" if factor != 1.0 else ""
+        row["factor"] = f"{percent(factor)} by the survey" if factor != 1.0 else ""
     bars = light_forms.LineUpForm(
         {"gap_m": 0.02, "z_m": round(where.space.size.height_m * 0.7, 2)}, system=where.system, prefix="line"
     )
@@ -151,7 +151,7 @@ def lamps_tab(where: Where, report: SpaceReport, bad: Mapping[str, Any]) -> dict
         "hot": any(lamp.spec.technology in ("hps", "metal-halide", "incandescent") for lamp in where.space.fixtures),
         "animals": any(lamp.spec.purpose != "grow" for lamp in where.space.fixtures),
         "bands": [
-            (name, f"{share:.0%}")
+            (name, percent(share))
             for name, share in mixed([(f.spec, given_ppf(f)) for f in where.space.fixtures]).items()
         ],
     }
@@ -213,7 +213,7 @@ def link_lamps(request: HttpRequest, where: Where, what: str) -> HttpResponse:
         name = next(f"chain {number}" for number in range(1, 100) if f"chain {number}" not in used)
         values = {"chain": name if what == "link" else ""}
         changes = [Change(collection="fixtures", part_id=lamp.id, values=values) for lamp in picked]
-        label = f"Linked {len(picked)} lamps" if what == "link" else f"Parted {len(picked)} lamps"
+        label = f"Linked {counted(len(picked), 'lamp')}" if what == "link" else f"Parted {counted(len(picked), 'lamp')}"
         return where.do(label, *changes)
 
     return attempt(request, where, form, "link", act)

@@ -14,6 +14,7 @@ from canopy.margin import Amount, judge_window
 from canopy.plan import LightGoal
 from canopy.plan.changes import Add, Change, Remove
 from canopy.quantities import LENGTH, LightUnit, show
+from canopy.words import percent
 from canopy_web.stations.light import forms as light_forms
 from canopy_web.workspace.reply import change, page
 from canopy_web.workspace.where import Where, at_space
@@ -110,9 +111,9 @@ def on_plants_tab(where: Where, report: SpaceReport, bad: Mapping[str, Any]) -> 
                 "mean": reader.light.number(item.mean_umol_m2_s, 0),
                 "dli": f"{dli:.1f}",
                 "window": Amount(value=want.dli_mol_m2_d.low, high=want.dli_mol_m2_d.high, unit="").text(),
-                "walls": f"{light[item.plant.id].reflected_share:.0%}",
-                "lost": f"{item.lost_share:.0%}" if item.lost_share >= 0.005 else "none",
-                "idle": f"lowest {item.idle_share:.0%}" if item.idle_share > 0.02 else "none",
+                "walls": percent(light[item.plant.id].reflected_share),
+                "lost": percent(item.lost_share) if item.lost_share >= 0.005 else "none",
+                "idle": f"lowest {percent(item.idle_share)}" if item.idle_share > 0.02 else "none",
                 "id": item.plant.id,
                 "strip": show(up_to, LENGTH, where.system) if up_to else "",
                 "fruit": item.plant.crop.first_fruit_m is not None and item.plant.stage in ("flower", "fruit"),

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from canopy.evaluate import SpaceReport
-from canopy.quantities import Reader, significant
+from canopy.margin import Amount
+from canopy.quantities import Reader
 from canopy_web.stations.light.backwards import backwards_tab
 from canopy_web.stations.light.lamp_forms import LampForm
 from canopy_web.stations.light.lamps import lamps_tab
@@ -13,9 +14,17 @@ from canopy_web.stations.light.survey import survey_tab
 from canopy_web.workspace.station import Figure, PartKind, Station, Tab, plain
 
 
-def _light(report: SpaceReport, reader: Reader) -> str:
-    light = report.lighting
-    return f"{reader.light.text(light.mean_ppfd_umol_m2_s)} · {significant(light.dli_mol_m2_d)} mol/m²/d"
+def _mean(report: SpaceReport, reader: Reader) -> str:
+    return reader.light.text(report.lighting.mean_ppfd_umol_m2_s)
+
+
+def _daily(report: SpaceReport, reader: Reader) -> str:
+    """The dimmest and the brightest plant: what is judged; without plants the mean."""
+    doses = [plant.dli_mol_m2_d for plant in report.lighting.plants]
+    if not doses:
+        return Amount(value=report.lighting.dli_mol_m2_d, unit="mol/m²/d").text(reader)
+    least, most = min(doses), max(doses)
+    return Amount(value=least, high=most if most > least * 1.02 else None, unit="mol/m²/d").text(reader)
 
 
 LIGHT = Station(
@@ -23,6 +32,7 @@ LIGHT = Station(
     name="Light",
     urls="canopy_web.stations.light.urls",
     template="light/_light.html",
+    beneath="light/_under_plan.html",
     tabs=(
         Tab(key="lamps", name="Lamps", template="light/_lamps.html", fill=lamps_tab),
         Tab(key="leaves", name="On the leaves", template="light/_on_plants.html", fill=on_plants_tab),
@@ -40,5 +50,8 @@ LIGHT = Station(
         PartKind(collection="light_goals", noun="light target"),
     ),
     assumed={"lamp": "the lamp"},
-    figures=(Figure(name="Light", text=_light, judged=True),),
+    figures=(
+        Figure(name="Mean light", text=_mean),
+        Figure(name="Daily light, dimmest–brightest", text=_daily, judged=("light.dli",)),
+    ),
 )

@@ -20,7 +20,7 @@ from canopy.plan import Plan, Space
 from canopy.plan.changes import Change
 from canopy.quantities import LENGTH, show
 from canopy.season import cast_of, standing_of
-from canopy.words import is_number
+from canopy.words import is_number, percent
 from canopy_web.drawing.scene import Dot
 from canopy_web.drawing.sheet import sheet
 from canopy_web.logbook import actions
@@ -129,7 +129,7 @@ _LEAST_FACTOR, _MOST_FACTOR = 0.4, 1.5
 def odd_lamps(fit: SurveyFit, names: Mapping[str, str]) -> str:
     """Say which lamps would give so little or so much that one should ask first; nothing where none does."""
     odd = [lamp for lamp in fit.lamps if lamp.seen and not _LEAST_FACTOR <= lamp.factor <= _MOST_FACTOR]
-    return "; ".join(f"{names.get(lamp.fixture_id, lamp.fixture_id)} {lamp.factor:.0%}" for lamp in odd)
+    return "; ".join(f"{names.get(lamp.fixture_id, lamp.fixture_id)} {percent(lamp.factor)}" for lamp in odd)
 
 
 def _dot(reading: LightReading, fit: ReadingFit | None) -> Dot:
@@ -140,7 +140,7 @@ def _dot(reading: LightReading, fit: ReadingFit | None) -> Dot:
     return Dot(
         x_m=reading.x_m,
         y_m=reading.y_m,
-        text=f"{'+' if off >= 0 else '−'}{abs(off):.0%}",
+        text=f"{'+' if off >= 0 else '−'}{percent(abs(off))}",
         title=f"Reading {reading.number}: {fit.measured:.0f} measured, {fit.stated:.0f} stated",
         odd=fit.outlier,
     )

@@ -8,6 +8,7 @@ from typing import Any
 from canopy.design.shell.fresh import fresh_device
 from canopy.evaluate import SpaceReport
 from canopy.quantities import Reader, number
+from canopy.words import percent
 from canopy_web.stations.power.forms import DeviceForm
 from canopy_web.workspace.parts import rows_of
 from canopy_web.workspace.station import Figure, PartKind, Station, Tab, plain
@@ -20,7 +21,7 @@ def devices_tab(where: Where, report: SpaceReport, bad: Mapping[str, Any]) -> di
 
 
 def _circuit_share(report: SpaceReport, reader: Reader) -> str:
-    return "no circuit" if report.circuit is None else f"{report.circuit.share:.0%}"
+    return "no circuit" if report.circuit is None else percent(report.circuit.share)
 
 
 POWER = Station(
@@ -32,7 +33,7 @@ POWER = Station(
     assumed={"circuit": "the circuit"},
     figures=(
         Figure(name="Power", text=lambda report, reader: f"{number(report.running.power_w)} W"),
-        Figure(name="Circuit", text=_circuit_share, judged=True),
+        Figure(name="Circuit", text=_circuit_share, judged=("power.circuit",)),
         Figure(
             name="A month",
             text=lambda report, reader: f"{report.running.cost_per_month:.2f} {report.running.currency}",

@@ -107,6 +107,8 @@ class DaylightForm(PartForm):
     month_11 = month_field("Nov")
     month_12 = month_field("Dec")
 
+    together = (("dli_mol_m2_d", *(f"month_{n}" for n in range(1, 13))),)
+
     def __init__(self, record: Mapping[str, Any], data: Any = None, **more: Any) -> None:
         shown = {f"month_{n}": value for n, value in enumerate(record.get("by_month") or (), 1)}
         super().__init__(record, data, shown=shown, **more)

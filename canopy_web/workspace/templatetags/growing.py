@@ -11,8 +11,10 @@ from django.urls import reverse
 from django.utils.html import format_html, format_html_join
 from django.utils.safestring import mark_safe
 
-from canopy.margin import Amount, Sentence, Step
+from canopy import words
+from canopy.margin import Amount, Margin, Sentence, Step
 from canopy.quantities import DIAMETER, FLOW, LENGTH, WEIGHT, Reader, show, spoken
+from canopy_web.forms.fields import NumberField, QuantityField
 from canopy_web.forms.part import CONFLICT
 
 register = template.Library()
@@ -69,7 +71,7 @@ def weight_text(value: float, system: str) -> str:
 @register.filter
 def percent(value: float) -> str:
     """Write a share as a percentage."""
-    return f"{100 * value:.0f} %"
+    return words.percent(value)
 
 
 @register.filter
@@ -137,6 +139,13 @@ def station_url(where: Any, station: Any) -> str:
     return url + str(where.look.query(tab="", level="", cut="", start="", days=""))
 
 
+@register.filter
+def margin_url(where: Any, margin: Margin) -> str:
+    """Write the address of the station at which a margin stands, on the same day."""
+    station = next((item for item in where.house.stations if item.key == margin.station), where.station)
+    return station_url(where, station)
+
+
 def _select(field: BoundField, attributes: str) -> str:
     chosen = str(field.value() if field.value() is not None else "")
 
@@ -164,6 +173,16 @@ def _choice(field: BoundField) -> str:
     )
 
 
+def _keyboard(field: forms.Field) -> str:
+    """Which keyboard a phone brings up: figures, but where a minus may be wanted, which those keyboards lack."""
+    if isinstance(field, QuantityField):
+        return ' inputmode="decimal"' if field.low >= 0 else ""
+    if isinstance(field, NumberField):
+        low = field.min_value
+        return ' inputmode="decimal"' if isinstance(low, int | float) and low >= 0 else ""
+    return ""
+
+
 @register.simple_tag
 def cell(field: BoundField, bare: bool = False) -> str:
     """Write a form field: its label, its control, and what is wrong with it, in one label-above block."""
@@ -185,7 +204,8 @@ def cell(field: BoundField, bare: bool = False) -> str:
         control = format_html('<input class="form-control" type="date" {} value="{}">', attributes, day)
     else:
         number = isinstance(field.field, forms.IntegerField) and not isinstance(field.field, forms.FloatField)
-        mode = mark_safe(' type="number" min="1"' if number else ' type="text" autocomplete="off"')
+        plain = f' type="text" autocomplete="off"{_keyboard(field.field)}'
+        mode = mark_safe(' type="number" min="1"' if number else plain)
         shown = "" if value is None else value
         control = format_html('<input class="form-control"{} {} value="{}">', mode, attributes, shown)
     said = ""

@@ -313,3 +313,5 @@ def test_falling_roots_are_found_on_either_side():
 def test_what_is_as_good_as_nothing_passes_zero_at_once(head):
     """Products of such values are nothing to a computer: the bracketing would end anywhere."""
     assert falling_root(lambda x: head - 60 * x * abs(x) / 0.05**2, 0.05, 1e-9) == pytest.approx(0, abs=1e-9)
+    # A value that small right where the root is, too.
+    assert falling_root(lambda x: (0.25 - x if x != 0.25 else 0.0) + head, 0.05, 1e-9) == pytest.approx(0.25)

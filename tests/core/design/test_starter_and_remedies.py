@@ -252,7 +252,7 @@ def test_ports_ducts_and_fans_are_held_against_each_other(lettuce, duct, port, v
     assert (margin.verdict, words in margin.why.say()) == (verdict, True)
 
 
-@pytest.mark.parametrize(("watts", "verdict"), [(500, "good"), (2480, "tight"), (2900, "short"), (3800, "short")])
+@pytest.mark.parametrize(("watts", "verdict"), [(500, "good"), (2480, "tight"), (2900, "over"), (3800, "over")])
 def test_a_circuit_is_judged_with_the_household_on_it(lettuce, watts, verdict):
     load = {"id": "l", "name": "Heater", "power_w": watts, "schedule": {"kind": "daily", "hours": 5}}
     data = lettuce.model_dump(mode="json")
