@@ -432,7 +432,7 @@ def test_a_lamp_is_covered_at_an_end_and_drawn_so(mine, base, row):
     cover = _space(row).fixtures[0].cover
     assert (cover.share, cover.where) == (0.5, "start")
     assert 'class="cover"' in text
-    assert "50\u00a0% of it covered" in text
+    assert "50 % of it covered" in text
     text = _lamp(mine, base, lamp, covered="50 %", covered_where="evenly")
     assert _space(row).fixtures[0].cover.where == "evenly"
     assert 'class="cover thin"' in text

@@ -9,9 +9,9 @@
   // The sheet keeps its place and height; once only a strip of it would be left, what it shows shrinks into that strip.
   function measure() {
     const sheet = by("sheet");
-    root.classList.remove("small");
+    root.classList.remove("stripped");
     if (sheet) {
-      root.style.setProperty("--full", `${sheet.offsetHeight}px`);
+      root.style.setProperty("--full", `${sheet.getBoundingClientRect().height}px`);
       follow();
     }
   }
@@ -22,7 +22,7 @@
     }
     const least = css("--bar") + css("--strip");
     const left = sheet.getBoundingClientRect().bottom;
-    root.classList.toggle("small", !BESIDE.matches && sheet.offsetHeight > css("--strip") && left <= least + 1);
+    root.classList.toggle("stripped", !BESIDE.matches && sheet.offsetHeight > css("--strip") && left <= least + 1);
   }
   let due = false;
   const soon = () => {
@@ -139,9 +139,16 @@
     measure();
   }
   document.addEventListener("DOMContentLoaded", renew);
+  // The page stays where it was while its inside is renewed.
+  let at = 0;
+  document.addEventListener("htmx:beforeSwap", () => {
+    at = window.scrollY;
+  });
   document.addEventListener("htmx:afterSwap", (event) => {
     if (event.target.id === "workspace" || event.detail.target?.id === "workspace") {
       renew();
+      window.scrollTo(0, at);
+      follow();
     }
   });
   // Fonts and pictures that come later change its height.
