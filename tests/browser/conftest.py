@@ -63,6 +63,14 @@ def closet(demo, page):
     return page
 
 
+def margin(page, title):
+    """A margin of the workspace, its group opened first where it stands in one."""
+    group = page.locator("details.group:not([open])", has=page.locator("details.margin", has_text=title))
+    if group.count():
+        group.first.locator("> summary").click()
+    return page.locator("details.margin:not(.group)", has_text=title).first
+
+
 @pytest.fixture
 def axe(page):
     """Check a page for accessibility; gives the serious violations."""

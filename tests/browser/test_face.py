@@ -99,7 +99,7 @@ def test_ten_stations_have_room(place, page, width, rows):
         names,
     )
     tops = page.evaluate(
-        "[...new Set([...document.querySelectorAll('.stations li')].map(item => item.getBoundingClientRect().top))].length"
+        "new Set([...document.querySelectorAll('.stations li')].map(item => item.getBoundingClientRect().top)).size"
     )
     assert tops == rows
     assert page.evaluate("document.documentElement.scrollWidth") == width

@@ -33,6 +33,12 @@ def climate_notes(here: Standing, breathing: Breathing) -> list[Margin]:
     return [_note(here, breathing.lit, day=True), _note(here, breathing.dark, day=False)]
 
 
+_OVERHEATS = (
+    "A closed space this hot harms who reaches in, melts fans and cords, and can start a fire. Leave its lamps off "
+    "until the air carries their heat away, and give heat a cut-out that needs no program."
+)
+
+
 def _note(here: Standing, half: Half, *, day: bool) -> Margin:
     space, air = here.space, half.steady
     amounts = {
@@ -54,6 +60,8 @@ def _note(here: Standing, half: Half, *, day: bool) -> Margin:
         title=f"Air by {when}, about",
         verdict="over" if air.bounded else "good",
         information=not air.bounded,
+        said="overheats" if air.bounded else "",
+        danger=_OVERHEATS if air.bounded else "",
         need=sentence("less than {t}", **amounts) if air.bounded else sentence("for information"),
         there=sentence("{t} or more", **amounts) if air.bounded else sentence("{t}, {rh}, {vpd}", **amounts),
         why=sentence(_FAR_TOO_HOT, **amounts) if air.bounded else _with_devices(space, _why(here, air, day=day)),

@@ -16,6 +16,7 @@ from canopy.margin import ORDER
 from canopy.plan import Fixture, Opening, Room, Site, Size, from_data
 from canopy.psychrometrics import dry_air_density_kg_m3, humidity_ratio, saturation_pa
 from tests.core.air.worked import household, tent
+from tests.core.evaluate.test_said_and_judged import contradiction
 from tests.core.wild import plans
 
 wild = settings(
@@ -39,6 +40,8 @@ def test_discharge_lamps_in_a_closed_tent_are_far_too_hot_and_said_so():
     margin = found.margin("air.climate-day")
     assert (margin.verdict, margin.information) == ("over", False)
     assert "Far too hot" in margin.why.say()
+    assert (margin.word, "start a fire" in margin.danger) == ("overheats", True)
+    assert found.margins[0].danger
     assert margin.there.say() == "60\u00a0°C or more"
     assert found.breathing.day.bounded
     assert found.station_verdict("air") in ("short", "over")
@@ -57,6 +60,9 @@ def test_any_plan_that_is_accepted_is_computed(data):
     for report in evaluate(plan, with_map=False).spaces:
         assert {margin.verdict for margin in report.margins} <= set(ORDER)
         for margin in report.margins:
+            assert contradiction(margin) == ""
+            # A caution goes with what is broken, and with nothing else.
+            assert not margin.danger or margin.verdict in ("short", "over")
             for system in ("metric", "us"):
                 assert "nan" not in f"{margin.there.say(system)} {margin.why.say(system)}".lower().split()
         assert report.breathing.day.temperature_c <= HOTTEST_C + 1e-9
