@@ -5,12 +5,13 @@ from __future__ import annotations
 from dataclasses import dataclass
 from math import exp, sqrt
 
-from canopy.errors import ConvergenceError
+from canopy.errors import ConvergenceError, QuantityError
 from canopy.psychrometrics import (
     HEAT_CAPACITY_J_KGK,
     HEAT_OF_EVAPORATION_J_KG,
     dry_air_density_kg_m3,
     humidity_ratio,
+    pressure_pa,
     saturation_pa,
 )
 
@@ -84,62 +85,77 @@ def gas_exchange(stand: Stand, air: Surroundings) -> Exchange:
     """
     if stand.area_m2 <= 0 or stand.lai <= 0 or air.temperature_c > DEADLY_C:
         return Exchange(vapour_kg_s=0.0, co2_mol_s=0.0, leaf_c=air.temperature_c)
-    leaf = _balanced_leaf_c(stand, air)
-    vapour = max(0.0, _vapour_kg_s(stand, air, leaf))
+    balance = _Balance(stand, air)
+    leaf = balance.leaf_c()
+    vapour = max(0.0, balance.vapour_kg_s(leaf))
     return Exchange(vapour_kg_s=vapour, co2_mol_s=_uptake_mol_s(stand, air), leaf_c=leaf)
 
 
-def _balanced_leaf_c(stand: Stand, air: Surroundings) -> float:
-    """Leaf temperature at which the energy balance closes: regula falsi (Illinois) in a bracket, to 0.001 K."""
-    low, high = air.temperature_c - 15, air.temperature_c + 25
-    above, below = _surplus_w(stand, air, low), _surplus_w(stand, air, high)
-    leaf, last = air.temperature_c, 0
-    for _ in range(60):
-        previous = leaf
-        leaf = (low * below - high * above) / (below - above)
-        surplus = _surplus_w(stand, air, leaf)
-        if surplus > 0:
-            low, above = leaf, surplus
-            below *= 0.5 if last == 1 else 1.0
-            last = 1
-        else:
-            high, below = leaf, surplus
-            above *= 0.5 if last == -1 else 1.0
-            last = -1
-        if abs(leaf - previous) < 1e-3:
-            return leaf
-    raise ConvergenceError("the leaf's energy balance did not settle")
+class _Balance:
+    """A big leaf's energy balance: what does not depend on its temperature is worked out once."""
+
+    def __init__(self, stand: Stand, air: Surroundings) -> None:
+        self._air = air
+        self._pressure_pa = pressure_pa(air.altitude_m)
+        self._outside = humidity_ratio(air.temperature_c, air.rh_pct, air.altitude_m)
+        self._vapour_pa = saturation_pa(air.temperature_c) * air.rh_pct / 100
+        self._faces_m2 = 2 * stand.lai * stand.area_m2
+        density = dry_air_density_kg_m3(air.temperature_c, self._outside, air.altitude_m)
+        self._moved = self._faces_m2 * density
+        self._radiate = 2 * stand.area_m2 * (1 - exp(-0.94 * stand.lai)) * 5.4
+        self._radiant_w = _radiant_w(stand)
+        light = self._radiant_w / self._faces_m2
+        by_co2 = min(1 + 6.1e-7 * max(0.0, air.co2_ppm - 200) ** 2, 1.5) if stand.ppfd_umol_m2_s > 0 else 1.0
+        self._stomata_s_m = _RMIN_S_M * (light + 4.3) / (light + 0.54) * by_co2
+
+    def leaf_c(self) -> float:
+        """Leaf temperature at which it closes: regula falsi (Illinois) in a bracket, to 0.001 K."""
+        low, high = self._air.temperature_c - 15, self._air.temperature_c + 25
+        above, below = self._surplus_w(low), self._surplus_w(high)
+        leaf, last = self._air.temperature_c, 0
+        for _ in range(60):
+            previous = leaf
+            leaf = (low * below - high * above) / (below - above)
+            surplus = self._surplus_w(leaf)
+            if surplus > 0:
+                low, above = leaf, surplus
+                below *= 0.5 if last == 1 else 1.0
+                last = 1
+            else:
+                high, below = leaf, surplus
+                above *= 0.5 if last == -1 else 1.0
+                last = -1
+            if abs(leaf - previous) < 1e-3:
+                return leaf
+        raise ConvergenceError("the leaf's energy balance did not settle")
+
+    def vapour_kg_s(self, leaf_c: float) -> float:
+        """What it gives off at a temperature."""
+        return self._given_off(leaf_c, self._boundary_s_m(leaf_c))
+
+    def _given_off(self, leaf_c: float, boundary: float) -> float:
+        # Saturated at the leaf: the ratio by ASHRAE's definition, W = 0.621945 p/(P − p).
+        inside_pa = saturation_pa(leaf_c)
+        if inside_pa >= self._pressure_pa:
+            raise QuantityError(f"at {leaf_c:.0f} °C the water in a leaf would boil")
+        inside = 0.621945 * inside_pa / (self._pressure_pa - inside_pa)
+        deficit_pa = max(0.0, inside_pa - self._vapour_pa)
+        stomata = self._stomata_s_m * min(1 + deficit_pa / _D0_PA, 5.0)
+        return self._moved / (0.93 * boundary + stomata) * (inside - self._outside)
+
+    def _boundary_s_m(self, leaf_c: float) -> float:
+        air = self._air
+        return 1174 * sqrt(_LEAF_M) / sqrt(sqrt(_LEAF_M * abs(leaf_c - air.temperature_c) + 207 * air.air_speed_m_s**2))
+
+    def _surplus_w(self, leaf_c: float) -> float:
+        """Radiation less convection, heat radiation and evaporation at a leaf temperature."""
+        boundary = self._boundary_s_m(leaf_c)
+        dry = (self._moved * HEAT_CAPACITY_J_KGK / boundary + self._radiate) * (leaf_c - self._air.temperature_c)
+        return self._radiant_w - dry - HEAT_OF_EVAPORATION_J_KG * self._given_off(leaf_c, boundary)
 
 
 def _radiant_w(stand: Stand) -> float:
     return stand.ppfd_umol_m2_s / _UMOL_PER_J * absorbed_share(stand.lai) * stand.area_m2
-
-
-def _boundary_s_m(leaf_c: float, air: Surroundings) -> float:
-    return 1174 * sqrt(_LEAF_M) / sqrt(sqrt(_LEAF_M * abs(leaf_c - air.temperature_c) + 207 * air.air_speed_m_s**2))
-
-
-def _vapour_kg_s(stand: Stand, air: Surroundings, leaf_c: float) -> float:
-    inside = humidity_ratio(leaf_c, 100, air.altitude_m)
-    outside = humidity_ratio(air.temperature_c, air.rh_pct, air.altitude_m)
-    deficit_pa = max(0.0, saturation_pa(leaf_c) - saturation_pa(air.temperature_c) * air.rh_pct / 100)
-    light = _radiant_w(stand) / (2 * stand.lai * stand.area_m2)
-    by_day = stand.ppfd_umol_m2_s > 0
-    by_co2 = min(1 + 6.1e-7 * max(0.0, air.co2_ppm - 200) ** 2, 1.5) if by_day else 1.0
-    stomata = _RMIN_S_M * (light + 4.3) / (light + 0.54) * by_co2 * min(1 + deficit_pa / _D0_PA, 5.0)
-    density = dry_air_density_kg_m3(air.temperature_c, outside, air.altitude_m)
-    conductance = 2 * stand.lai * stand.area_m2 * density / (0.93 * _boundary_s_m(leaf_c, air) + stomata)
-    return conductance * (inside - outside)
-
-
-def _surplus_w(stand: Stand, air: Surroundings, leaf_c: float) -> float:
-    """Radiation less convection, heat radiation and evaporation at a leaf temperature."""
-    outside = humidity_ratio(air.temperature_c, air.rh_pct, air.altitude_m)
-    density = dry_air_density_kg_m3(air.temperature_c, outside, air.altitude_m)
-    convect = 2 * stand.lai * stand.area_m2 * density * HEAT_CAPACITY_J_KGK / _boundary_s_m(leaf_c, air)
-    radiate = 2 * stand.area_m2 * (1 - exp(-0.94 * stand.lai)) * 5.4
-    dry = (convect + radiate) * (leaf_c - air.temperature_c)
-    return _radiant_w(stand) - dry - HEAT_OF_EVAPORATION_J_KG * _vapour_kg_s(stand, air, leaf_c)
 
 
 def gross_uptake_umol_m2_s(absorbed_umol_m2_s: float, co2_ppm: float) -> float:

@@ -16,7 +16,9 @@ from canopy.evaluate.space import SpaceReport, evaluate_space
 from canopy.light.scene import DEFAULT, Quality
 from canopy.plan import Plan, Space
 
-_kept: ContentCache[SpaceReport] = ContentCache(96, lambda report: 1)
+# What a report weighs with its workings and its map.
+_REPORT_BYTES = 400_000
+_kept: ContentCache[SpaceReport] = ContentCache(lambda report: _REPORT_BYTES)
 _log = logging.getLogger(__name__)
 
 

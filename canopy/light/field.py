@@ -83,13 +83,13 @@ class _Sight:
     share: Array
 
 
-_gather: ContentCache[_Sight] = ContentCache(140_000_000, lambda item: 2 * item.factors.nbytes)
-_back: ContentCache[Array] = ContentCache(20_000_000, lambda item: item.nbytes)
-_blind: ContentCache[NDArray[np.bool_]] = ContentCache(80_000_000, lambda item: item.nbytes)
-_tile_view: ContentCache[Array] = ContentCache(40_000_000, lambda item: item.nbytes)
-_on_tiles: ContentCache[Array] = ContentCache(10_000_000, lambda item: item.nbytes)
-_direct: ContentCache[Array] = ContentCache(60_000_000, lambda item: item.nbytes)
-_depths: ContentCache[Depths] = ContentCache(60_000_000, lambda item: item.nbytes)
+_gather: ContentCache[_Sight] = ContentCache(lambda item: 2 * item.factors.nbytes)
+_back: ContentCache[Array] = ContentCache(lambda item: item.nbytes)
+_blind: ContentCache[NDArray[np.bool_]] = ContentCache(lambda item: item.nbytes)
+_tile_view: ContentCache[Array] = ContentCache(lambda item: item.nbytes)
+_on_tiles: ContentCache[Array] = ContentCache(lambda item: item.nbytes)
+_direct: ContentCache[Array] = ContentCache(lambda item: item.nbytes)
+_depths: ContentCache[Depths] = ContentCache(lambda item: item.nbytes)
 
 
 @dataclass(frozen=True, kw_only=True, eq=False)
@@ -101,7 +101,7 @@ class _Laid:
     areas_m2: Array
 
 
-_laid: ContentCache[_Laid] = ContentCache(60_000_000, lambda item: 2 * item.k_m2.nbytes)
+_laid: ContentCache[_Laid] = ContentCache(lambda item: 2 * item.k_m2.nbytes)
 
 
 def _lay(room: RoomGrid, bodies: list[Body], crowns: tuple[Crown, ...]) -> _Laid:
@@ -172,6 +172,13 @@ class LightField:
             room.count * scene.pieces**2, lamps
         )
         self._crown_radiosity = self._each_crown(balanced, self._radiosity[size:])
+
+    @property
+    def nbytes(self) -> int:
+        """What it holds of its own in arrays [bytes]; what it shares with others is weighed where that is kept."""
+        own = (self._rho, self._radiosity, self._arriving, self._wall_radiosity, self._crown_radiosity)
+        asked = sum(3 * item.direct.nbytes for item in self._asked.values())
+        return sum(part.nbytes for part in own) + asked + 1_000_000
 
     def _mirrored(
         self, number: int, parts: list[Array], crowns: tuple[Crown, ...]

@@ -347,10 +347,10 @@ def _stacked(parts: Sequence[Depths]) -> Depths:
     )
 
 
-_shared: ContentCache[Shared] = ContentCache(4_000_000, lambda item: item.middles.nbytes)
-_between_walls: ContentCache[WallLeaves] = ContentCache(60_000_000, lambda item: item.passing.nbytes)
-_to_walls: ContentCache[Depths] = ContentCache(40_000_000, lambda item: item.nbytes)
-_from_lamp: ContentCache[tuple[Array, Array]] = ContentCache(40_000_000, lambda item: item[1].nbytes)
+_shared: ContentCache[Shared] = ContentCache(lambda item: item.middles.nbytes)
+_between_walls: ContentCache[WallLeaves] = ContentCache(lambda item: item.passing.nbytes)
+_to_walls: ContentCache[Depths] = ContentCache(lambda item: item.nbytes)
+_from_lamp: ContentCache[tuple[Array, Array]] = ContentCache(lambda item: item[1].nbytes)
 
 
 def _walls(room: RoomGrid, shared: Shared, crowns: tuple[Crown, ...]) -> WallLeaves:

@@ -39,9 +39,9 @@ class Rays:
     shares: Matrix
 
 
-_value: ContentCache[Array] = ContentCache(30_000_000, lambda item: item.nbytes)
-_rays: ContentCache[Rays] = ContentCache(60_000_000, lambda item: item.shares.nbytes)
-_shadow: ContentCache[NDArray[np.bool_]] = ContentCache(60_000_000, lambda item: item.nbytes)
+_value: ContentCache[Array] = ContentCache(lambda item: item.nbytes)
+_rays: ContentCache[Rays] = ContentCache(lambda item: item.shares.nbytes)
+_shadow: ContentCache[NDArray[np.bool_]] = ContentCache(lambda item: item.nbytes)
 
 
 def irradiance(

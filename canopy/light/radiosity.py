@@ -46,10 +46,10 @@ class Tiles:
     walls_m2: tuple[Matrix, ...]
 
 
-_hidden: ContentCache[Hidden] = ContentCache(40_000_000, lambda item: item.lines.nbytes)
-_lines: ContentCache[NDArray[np.uint8]] = ContentCache(40_000_000, lambda item: item.nbytes)
-_pair_sight: ContentCache[NDArray[np.bool_]] = ContentCache(60_000_000, lambda item: item.nbytes)
-_tiles: ContentCache[Tiles] = ContentCache(80_000_000, lambda item: sum(part.nbytes for part in item.walls_m2))
+_hidden: ContentCache[Hidden] = ContentCache(lambda item: item.lines.nbytes)
+_lines: ContentCache[NDArray[np.uint8]] = ContentCache(lambda item: item.nbytes)
+_pair_sight: ContentCache[NDArray[np.bool_]] = ContentCache(lambda item: item.nbytes)
+_tiles: ContentCache[Tiles] = ContentCache(lambda item: sum(part.nbytes for part in item.walls_m2))
 # How much of a pair of patches is left when some of its four sample lines are cut.
 _LEFT = np.array([1 - bits.bit_count() / 4 for bits in range(16)], dtype=np.float32)
 

@@ -289,7 +289,7 @@ def scene_of(space: Space, quality: Quality = DEFAULT, crowns: tuple[Crown, ...]
     )
 
 
-_fields: ContentCache[LightField] = ContentCache(200_000_000, lambda field: 12_000_000)
+_fields: ContentCache[LightField] = ContentCache(lambda field: field.nbytes)
 
 
 def field_of(space: Space, quality: Quality = DEFAULT, crowns: tuple[Crown, ...] = ()) -> LightField:

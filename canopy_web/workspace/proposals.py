@@ -9,12 +9,13 @@ from django.shortcuts import render
 
 from canopy.design.change import Remedy
 from canopy.design.preview import preview
+from canopy.quantities import Reader
 from canopy_web.workspace.reply import change, page
 from canopy_web.workspace.where import Where
 
 
-def place(where: Where) -> dict[str, Any]:
-    """What every fragment of the workspace needs to write its addresses."""
+def place(where: Where, reader: Reader | None = None) -> dict[str, Any]:
+    """What every fragment of the workspace needs to write its addresses, and how figures are read there."""
     return {
         "where": where,
         "row": where.row,
@@ -22,7 +23,7 @@ def place(where: Where) -> dict[str, Any]:
         "station": where.station,
         "tab": where.tab,
         "system": where.system,
-        "reader": where.reader(where.report),
+        "reader": reader or where.reader(where.report),
     }
 
 

@@ -23,12 +23,16 @@ class _State(Generic[Tried]):
     lock: Lock = field(default_factory=Lock)
 
 
+# What the tries of one search weigh, some dozens of proposals.
+_STATE_BYTES = 1_000_000
+
+
 class Search(Generic[Item, Tried]):
     """A kind of search, kept for what all its tries depend on."""
 
     def __init__(self, name: Callable[[Item], str]) -> None:
         self._name = name
-        self._kept: ContentCache[_State[Tried]] = ContentCache(24, lambda item: 1)
+        self._kept: ContentCache[_State[Tried]] = ContentCache(lambda item: _STATE_BYTES)
 
     def go_on(self, key: Hashable, row: Sequence[Item], attempt: Callable[[Item], Tried]) -> dict[str, Tried]:
         """Try some more of a row of choices; gives all that was tried so far, in the order of the row."""

@@ -10,6 +10,7 @@ patterns = [
     path("redo/", views.redo, name="redo"),
     path("delete/", views.delete, name="delete"),
     path("confirm/<str:what>/", views.confirm, name="confirm"),
+    path("margin/<str:margin_id>/", views.margin, name="margin"),
     path("remedy/<str:margin_id>/", views.remedy, name="remedy"),
     path("group/<str:group_key>/", views.mend_group, name="mend-group"),
     path("part/<str:kind>/add/", part_views.add_part, name="add-part"),

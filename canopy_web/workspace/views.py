@@ -3,15 +3,16 @@
 from __future__ import annotations
 
 from django.http import Http404, HttpRequest, HttpResponse
-from django.shortcuts import redirect
+from django.shortcuts import redirect, render
 from django.views.decorators.http import require_GET, require_POST
 
 from canopy.design.grouped import best_for
 from canopy.design.remedies import options_for
 from canopy.errors import EvaluationError
 from canopy.evaluate.grouping import grouped
+from canopy.evaluate.unjudged import unjudged_margin
 from canopy_web.planning import actions
-from canopy_web.workspace.proposals import show_or_do
+from canopy_web.workspace.proposals import place, show_or_do
 from canopy_web.workspace.reply import answer, page
 from canopy_web.workspace.where import Where, at_space
 
@@ -32,6 +33,20 @@ def show(request: HttpRequest, where: Where) -> HttpResponse:
 def confirm(request: HttpRequest, where: Where, what: str) -> HttpResponse:
     """Take an assumption as settled."""
     return answer(request, where, lambda: where.again(actions.confirm_assumption(where.row, where.space.id, what)))
+
+
+@require_GET
+@at_space
+def margin(request: HttpRequest, where: Where, margin_id: str) -> HttpResponse:
+    """Show a margin's reason and working, as it is opened; those that cannot be computed have none."""
+    reader = None
+    try:
+        found = where.report.margin(margin_id)
+    except EvaluationError as error:
+        found, reader = unjudged_margin(error), where.reader()
+    if found is None:
+        raise Http404
+    return render(request, "workspace/_margin_body.html", {**place(where, reader), "margin": found})
 
 
 @at_space

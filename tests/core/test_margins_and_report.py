@@ -6,7 +6,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from canopy.cache import ContentCache
+from canopy.cache import ContentCache, Pool
 from canopy.evaluate import evaluate, evaluate_space
 from canopy.evaluate.light.lighting import lighting, map_height_m
 from canopy.margin import (
@@ -240,7 +240,8 @@ def test_a_cache_keeps_the_latest_and_stays_small():
     def make(key):
         return lambda: made.append(key) or key * 10
 
-    cache = ContentCache(100, len)
+    pool = Pool(2_100 * 5)
+    cache, other = ContentCache(len, pool), ContentCache(len, pool)
     for key in ("a", "b", "a", "c"):
         assert cache.get(key, make(key)) == key * 10
     assert made == ["a", "b", "c"]
@@ -248,5 +249,14 @@ def test_a_cache_keeps_the_latest_and_stays_small():
     for number in range(20):
         cache.get(f"k{number}", make("x"))
     assert not cache.holds("a")
+    assert pool.held_bytes <= 2_100 * 5
+    # What another store takes in the same allowance pushes out what was used longest ago, whosever it is.
+    for number in range(3):
+        other.get(number, lambda: "y" * 90)
+    assert not cache.holds("k15")
+    assert cache.holds("k19")
     cache.clear()
     assert not cache.holds("k19")
+    assert other.holds(2)
+    pool.allow(0)
+    assert not other.holds(0)

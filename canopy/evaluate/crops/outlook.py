@@ -3,19 +3,28 @@
 from __future__ import annotations
 
 import datetime as dt
-from dataclasses import dataclass
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from functools import partial
+from math import hypot
 
-from canopy.evaluate.light.headroom import under
+import numpy as np
+from numpy.typing import NDArray
+
+from canopy.cache import ContentCache
+from canopy.evaluate.light.headroom import reach_m
 from canopy.evaluate.light.lighting import Lighting, PlantLight
 from canopy.library import Window
 from canopy.margin import Amount, Margin, Step, Verdict, Working, sentence
 from canopy.plan.document import Fixture, Plan, Space
-from canopy.plan.levels import roof_m
+from canopy.plan.levels import roof_m, shines_down
+from canopy.plan.plants import Plant
 from canopy.season import Cast, Growing, Harvest, Standing, cast_of, harvest, slowdown, spans, standing_of
 
+Array = NDArray[np.float64]
 HORIZON_DAYS = 400
 _STEP = 4
-_CEILING_M = 0.02
+_CEILING_M, _HAIR_M = 0.02, 1e-6
 _SOON, _NEAR = 7, 28
 _FORM_SOURCE = "Heights at stages' ends from the crop library; logistic growth between them"
 
@@ -34,18 +43,6 @@ class Touch:
     highest_m: float
 
 
-def _limit(here: Standing, plant: Growing) -> tuple[float, Fixture | None]:
-    space = here.space
-    lowest = min(
-        (lamp for lamp in space.fixtures if under(space, lamp, plant)),
-        key=lambda lamp: lamp.z_m - lamp.spec.min_distance_m,
-        default=None,
-    )
-    if lowest is None:
-        return roof_m(space, plant.x_m, plant.y_m, plant.plant.base_m) - _CEILING_M, None
-    return lowest.z_m - lowest.spec.min_distance_m, lowest
-
-
 def first_touch(here: Standing, cast: Cast, horizon_days: int = HORIZON_DAYS) -> Touch | None:
     """Find the first dated plant to reach its lamp.
 
@@ -59,33 +56,104 @@ def first_touch(here: Standing, cast: Cast, horizon_days: int = HORIZON_DAYS) ->
     -------
     Touch : None when nothing dated grows there or none reaches its lamp
     """
-    dated = [plant for plant in here.space.plants if plant.planting_id and plant.habit in ("stand", "pole", "wall")]
-    if not dated:
+    numbered = enumerate(here.space.plants, 1)
+    dated = [(n, p) for n, p in numbered if p.planting_id and p.habit in ("stand", "pole", "wall")]
+    days = [here.day + dt.timedelta(days=ahead) for ahead in range(0, horizon_days + 1, _STEP)]
+    courses: dict[Plant, _Course] = {}
+    paths: list[_Path] = []
+    for number, plant in dated:
+        anywhere = plant.model_copy(update={"id": "", "x_m": 0.0, "y_m": 0.0})
+        if anywhere not in courses:
+            key = (
+                anywhere,
+                here.space.net,
+                cast.plantings[plant.planting_id or ""].model_dump_json(),
+                cast.crop(plant),
+                here.day,
+            )
+            courses[anywhere] = _COURSES.get((*key, horizon_days), partial(_course, here.space, plant, days, cast))
+        paths.append(_path(here.space, number, plant, courses[anywhere]))
+    soonest = min((path.reaches for path in paths if path.reaches is not None), default=None)
+    if soonest is None:
         return None
-    only = here.space.model_copy(update={"plants": tuple(dated)})
-    highest: dict[str, float] = {}
-    first: dict[str, tuple[dt.date, Growing, float, Fixture | None]] = {}
-    before = here.day
-    for ahead in range(0, horizon_days + 1, _STEP):
-        day = here.day + dt.timedelta(days=ahead)
-        for plant in standing_of(only, day, cast).plants:
-            limit, lamp = _limit(here, plant)
-            highest[plant.id] = max(highest.get(plant.id, 0.0), plant.top_m)
-            if plant.top_m > limit + 1e-6 and plant.id not in first:
-                exact = _refine(only, plant.id, limit, before, day, cast)
-                first[plant.id] = (exact, plant, limit, lamp)
-        before = day
-    if not first:
-        return None
-    day, plant, limit, lamp = min(first.values(), key=lambda item: (item[0], item[1].number))
-    return Touch(plant=plant, lamp=lamp, day=day, limit_m=limit, highest_m=highest[plant.id])
+    # Looked at in steps: of those that reach it within the same step, the days between decide.
+    before = days[max(0, soonest - 1)]
+    found = [
+        (_refine(here.space, path, before, days[soonest], soonest, cast), path.number, path)
+        for path in paths
+        if path.reaches == soonest
+    ]
+    day, _, path = min(found, key=lambda item: item[:2])
+    alone = here.space.model_copy(update={"plants": (path.plant,)})
+    plant_then = replace(standing_of(alone, days[soonest], cast).plants[0], number=path.number)
+    return Touch(
+        plant=plant_then,
+        lamp=path.lamps[soonest],
+        day=day,
+        limit_m=float(path.limits_m[soonest]),
+        highest_m=float(np.nanmax(path.course.tops_m)),
+    )
 
 
-def _refine(space: Space, plant_id: str, limit: float, before: dt.date, after: dt.date, cast: Cast) -> dt.date:
+@dataclass(frozen=True, kw_only=True)
+class _Course:
+    """How high and how far out a plant stands on each of some days [m]; not a number where it is not there."""
+
+    tops_m: Array
+    halves_m: Array
+
+
+_COURSES: ContentCache[_Course] = ContentCache(lambda item: 2 * item.tops_m.nbytes)
+
+
+@dataclass(frozen=True, kw_only=True)
+class _Path:
+    """A plant's course against what it may reach on each day; ``reaches`` is the first day on which it does."""
+
+    number: int
+    plant: Plant
+    course: _Course
+    limits_m: Array
+    lamps: tuple[Fixture | None, ...]
+
+    @property
+    def reaches(self) -> int | None:
+        over = np.flatnonzero(self.course.tops_m > self.limits_m + _HAIR_M)
+        return int(over[0]) if len(over) else None
+
+
+def _course(space: Space, plant: Plant, days: Sequence[dt.date], cast: Cast) -> _Course:
+    """Plants of one planting in like pots grow alike, wherever they stand."""
+    alone = space.model_copy(update={"plants": (plant,)})
+    then = [standing_of(alone, day, cast).plants for day in days]
+    return _Course(
+        tops_m=np.array([plants[0].top_m if plants else np.nan for plants in then]),
+        halves_m=np.array([max(plants[0].half_m) if plants else np.nan for plants in then]),
+    )
+
+
+def _path(space: Space, number: int, plant: Plant, course: _Course) -> _Path:
+    """Lay a course against the lowest lamp over it, and the roof where none hangs there."""
+    roof = roof_m(space, plant.x_m, plant.y_m, plant.base_m)
+    limits = np.full(len(course.tops_m), roof - _CEILING_M)
+    lamps: list[Fixture | None] = [None] * len(limits)
+    rim = plant.base_m + plant.pot_height_m
+    over = [lamp for lamp in space.fixtures if rim < lamp.z_m <= roof and shines_down(lamp)]
+    # The lowest goes last, over the others.
+    for lamp in sorted(over, key=lambda item: item.spec.min_distance_m - item.z_m):
+        there = course.halves_m >= hypot(lamp.x_m - plant.x_m, lamp.y_m - plant.y_m) - reach_m(lamp)
+        limits[there] = lamp.z_m - lamp.spec.min_distance_m
+        for step in np.flatnonzero(there):
+            lamps[step] = lamp
+    return _Path(number=number, plant=plant, course=course, limits_m=limits, lamps=tuple(lamps))
+
+
+def _refine(space: Space, path: _Path, before: dt.date, after: dt.date, step: int, cast: Cast) -> dt.date:
+    alone = space.model_copy(update={"plants": (path.plant,)})
     for ahead in range(1, (after - before).days):
         day = before + dt.timedelta(days=ahead)
-        now = standing_of(space, day, cast).by_id.get(plant_id)
-        if now and now.top_m > limit + 1e-6:
+        now = standing_of(alone, day, cast).plants
+        if now and now[0].top_m > path.limits_m[step] + _HAIR_M:
             return day
     return after
 

@@ -31,9 +31,18 @@ def under(space: Space, fixture: Fixture, plant: Growing) -> bool:
     -------
     bool : True when its crown reaches the lamp's outline, the lamp shines down, and no shelf lies between
     """
-    reach = hypot(fixture.spec.length_m, fixture.spec.overall_width_m) / 2
-    close = hypot(fixture.x_m - plant.x_m, fixture.y_m - plant.y_m) <= reach + max(plant.half_m)
+    close = hypot(fixture.x_m - plant.x_m, fixture.y_m - plant.y_m) <= reach_m(fixture) + max(plant.half_m)
     return close and over(space, fixture, plant)
+
+
+def reach_m(fixture: Fixture) -> float:
+    """Give how far a lamp's outline reaches from its middle.
+
+    Returns
+    -------
+    float : half of its diagonal [m]
+    """
+    return hypot(fixture.spec.length_m, fixture.spec.overall_width_m) / 2
 
 
 def over(space: Space, fixture: Fixture, plant: Growing) -> bool:
