@@ -6,6 +6,9 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 from functools import lru_cache
 
+import numpy as np
+from numpy.typing import NDArray
+
 from canopy.air.chain import Chain, chain_of
 from canopy.air.losses import DENSITY_KG_M3, hole_flow_m3_s
 from canopy.air.shell import GRAVITY, Hole, holes, is_open, opening_level_m
@@ -14,6 +17,7 @@ from canopy.plan.document import Plan, Space
 from canopy.psychrometrics import density_share
 from canopy.roots import falling_root
 
+Array = NDArray[np.float64]
 # More joined spaces than this are taken at the room's pressure.
 MOST_NODES = 3
 _WARM_K = 295.0
@@ -260,29 +264,80 @@ def pressures_pa(found: Network) -> dict[str, float]:
 
     Notes
     -----
-    Flow into a space falls as its pressure rises, so the pressure at which in and out agree is the only one; joined
-    spaces are solved inside each other.
+    Flow into a space falls as its pressure rises, so the pressure at which in and out agree is the only one. Joined
+    spaces are solved together by Newton's method, and inside each other where its steps do not close the balances (a
+    flap about to open).
     """
     held: dict[str, float] = {node.space_id: 0.0 for node in found.nodes}
-    _settle([node for node in found.nodes if not node.open], found.ways, held)
+    closed = [node for node in found.nodes if not node.open and (node.holes or _touching(node, found.ways))]
+    if len(closed) < 2 or not _together(closed, found.ways, held):
+        held.update({node.space_id: 0.0 for node in closed})
+        _settle(closed, found.ways, held)
     return held
+
+
+def _touching(node: Node, ways: tuple[Way, ...]) -> list[Way]:
+    return [way for way in ways if node.space_id in (way.from_id, way.to_id)]
+
+
+def _net_m3_s(node: Node, touching: list[Way], held: Mapping[str, float]) -> float:
+    """What comes into a space less what leaves it."""
+    flow = node.seep_m3_s(held[node.space_id])
+    for way in touching:
+        flow += way.flow_m3_s(held) * (1 if way.to_id == node.space_id else -1)
+    return flow
+
+
+# Steps of Newton's method, the greatest of them [Pa], and how well the balances close then [m³/s].
+_STEPS, _STRIDE_PA, _CLOSED_M3_S, _NUDGE_PA = 25, 40.0, 1e-8, 1e-3
+
+
+def _together(nodes: list[Node], ways: tuple[Way, ...], held: dict[str, float]) -> bool:
+    """Solve joined spaces at once; False where the balances do not close."""
+    at = {node.space_id: _touching(node, ways) for node in nodes}
+    ids = [node.space_id for node in nodes]
+
+    def nets(pressures: Array) -> Array:
+        held.update(zip(ids, pressures.tolist(), strict=True))
+        return np.array([_net_m3_s(node, at[node.space_id], held) for node in nodes])
+
+    pressures = np.zeros(len(nodes))
+    off = nets(pressures)
+    for _ in range(_STEPS):
+        if abs(off).max() < _CLOSED_M3_S:
+            nets(pressures)
+            return True
+        slopes = np.empty((len(nodes), len(nodes)))
+        for k in range(len(nodes)):
+            nudged = pressures.copy()
+            nudged[k] += _NUDGE_PA
+            slopes[:, k] = (nets(nudged) - off) / _NUDGE_PA
+        try:
+            step = np.linalg.solve(slopes, -off)
+        except np.linalg.LinAlgError:
+            return False
+        step *= min(1.0, _STRIDE_PA / max(abs(step).max(), 1e-12))
+        for _ in range(6):
+            tried = nets(pressures + step)
+            if abs(tried).max() < abs(off).max():
+                break
+            step = step / 2
+        else:
+            return False
+        pressures, off = pressures + step, tried
+    return False
 
 
 def _settle(nodes: list[Node], ways: tuple[Way, ...], held: dict[str, float]) -> None:
     if not nodes:
         return
     node, rest = nodes[0], nodes[1:]
-    touching = [way for way in ways if node.space_id in (way.from_id, way.to_id)]
-    if not node.holes and not touching:
-        return
+    touching = _touching(node, ways)
 
     def net(pressure: float) -> float:
         held[node.space_id] = pressure
         _settle(rest, ways, held)
-        flow = node.seep_m3_s(pressure)
-        for way in touching:
-            flow += way.flow_m3_s(held) * (1 if way.to_id == node.space_id else -1)
-        return flow
+        return _net_m3_s(node, touching, held)
 
     pressure = falling_root(net, 4.0, _FLOW_TOLERANCE)
     net(pressure)

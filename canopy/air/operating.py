@@ -160,7 +160,7 @@ def operating_points(plan: Plan, space: Space, airway: Airway, *, lit: bool = Tr
     return tuple(operating_point(found, space.id, airway.id, speed) for speed in speeds_of(airway))
 
 
-def system_curve(plan: Plan, space: Space, airway: Airway, up_to_m3_h: float, *, count: int = 25) -> Curve:
+def system_curve(plan: Plan, space: Space, airway: Airway, up_to_m3_h: float, *, count: int = 15) -> Curve:
     """Give what a flow along a way costs: its own losses, and what the space sets against it.
 
     Parameters

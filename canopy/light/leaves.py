@@ -9,10 +9,13 @@ proportion to their parts of τ. A crown gives back the share `LEAF_ALBEDO` of w
 from __future__ import annotations
 
 import hashlib
-from collections.abc import Iterator, Sequence
+from collections import OrderedDict
+from collections.abc import Hashable, Iterator, Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property, lru_cache, partial
 from itertools import pairwise
+from threading import Lock
+from weakref import ref
 
 import numpy as np
 from numpy.typing import NDArray
@@ -107,15 +110,49 @@ def depths(crowns: Sequence[Crown], here: Array, there: Array) -> Depths:
 
     Returns
     -------
-    Depths : optical depths
+    Depths : optical depths; between points that were asked about just before, only crowns that are new are looked at
     """
-    shape = (len(here), len(there))
+    place, shape = (_digest(here), _digest(there)), (len(here), len(there))
+    known = _LATEST.of(place) if len(crowns) > 1 else {}
+    fresh = [crown for crown in crowns if crown not in known]
+    met = dict(zip(fresh, _each(fresh, here, there), strict=True))
+    parts = tuple(met[crown] if crown in met else known[crown] for crown in crowns)
     total = np.zeros(shape[0] * shape[1], dtype=np.float32)
-    parts = []
-    for where, depth in _each(crowns, here, there):
+    for where, depth in parts:
         total[where] += depth
-        parts.append((where, depth))
-    return Depths(total=total.reshape(shape), parts=tuple(parts))
+    found = Depths(total=total.reshape(shape), parts=parts)
+    _LATEST.note(place, tuple(crowns), found)
+    return found
+
+
+def _digest(points: Array) -> bytes:
+    return hashlib.blake2b(np.ascontiguousarray(points).tobytes(), digest_size=12).digest()
+
+
+class _Latest:
+    """What was found last between points, as long as somebody keeps it: while one crown is moved the others stay."""
+
+    def __init__(self, most: int) -> None:
+        self._most, self._lock = most, Lock()
+        self._held: OrderedDict[Hashable, tuple[tuple[Crown, ...], ref[Depths]]] = OrderedDict()
+
+    def of(self, place: Hashable) -> dict[Crown, tuple[Index, Matrix]]:
+        """Each crown's part, as far as it is known."""
+        with self._lock:
+            crowns, alive = self._held.get(place, ((), None))
+        found = alive() if alive is not None else None
+        return dict(zip(crowns, found.parts, strict=True)) if found is not None else {}
+
+    def note(self, place: Hashable, crowns: tuple[Crown, ...], found: Depths) -> None:
+        """Remember what was found, without keeping it alive."""
+        with self._lock:
+            self._held[place] = (crowns, ref(found))
+            self._held.move_to_end(place)
+            while len(self._held) > self._most:
+                self._held.popitem(last=False)
+
+
+_LATEST = _Latest(128)
 
 
 def depth(crowns: Sequence[Crown], here: Array, there: Array) -> Matrix:
@@ -355,7 +392,10 @@ _from_lamp: ContentCache[tuple[Array, Array]] = ContentCache(lambda item: item[1
 
 def _walls(room: RoomGrid, shared: Shared, crowns: tuple[Crown, ...]) -> WallLeaves:
     def find() -> WallLeaves:
-        between = depths(crowns, shared.middles, shared.middles)
+        # Kept, so that the next look at it has only what moved to look at.
+        between = _to_walls.get(
+            (room, "walls", leaves_key(crowns)), partial(depths, crowns, shared.middles, shared.middles)
+        )
         exchange = shared.sums(shared.sums(room.exchange_m2).T)
         return WallLeaves(passing=between.passing(), shares=_parted(between.taken(exchange)))
 
