@@ -10,8 +10,8 @@ from threading import Lock
 from typing import Any, Generic, TypeVar
 
 T = TypeVar("T")
-# What all stores together may hold unless ``MILD_CANOPY_CACHE_MB`` or ``Pool.allow`` says otherwise [MB].
-USUAL_MB = 110
+# What all stores together may hold unless ``MILD_CANOPY_CACHE_MB`` says otherwise [MB].
+USUAL_MB = 80
 
 
 class Pool:
@@ -72,7 +72,11 @@ class Pool:
             self._bytes -= size
 
 
-POOL = Pool(1_000_000 * int(os.environ.get("MILD_CANOPY_CACHE_MB") or USUAL_MB))
+_ALLOWED = 1_000_000 * int(os.environ.get("MILD_CANOPY_CACHE_MB") or USUAL_MB)
+# Reports are small and dear: matrices, of which each edit leaves some behind, never push them out.
+_FOR_REPORTS = 0.35
+POOL = Pool(int(_ALLOWED * (1 - _FOR_REPORTS)))
+REPORTS = Pool(int(_ALLOWED * _FOR_REPORTS))
 _numbers = count()
 # What an entry weighs besides its arrays: its key and its record.
 _OVERHEAD = 2_000
@@ -104,6 +108,20 @@ class ContentCache(Generic[T]):
         value = make()
         self._pool.keep(whole, value, self._size_of(value) + _OVERHEAD)
         return value
+
+    def peek(self, key: Hashable) -> T | None:
+        """Return what is kept under a key, and make nothing.
+
+        Parameters
+        ----------
+        key : the content the result depends on
+
+        Returns
+        -------
+        T : None where nothing is kept
+        """
+        found = self._pool.find((self._number, key))
+        return None if found is None else found[0]
 
     def holds(self, key: Hashable) -> bool:
         """Say whether a result is kept.

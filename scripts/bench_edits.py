@@ -13,6 +13,8 @@ from pathlib import Path
 from urllib.parse import urlencode
 from urllib.request import HTTPCookieProcessor, OpenerDirector, Request, build_opener
 
+from served import Site
+
 ROOT = Path(__file__).resolve().parent.parent
 EXAMPLES = sorted((ROOT / "examples").glob("*.json"))
 Row = Callable[[str, str, str], None]
@@ -96,11 +98,11 @@ def edits(pk: int, space: dict[str, object], turn: int) -> Iterator[Edit]:
         yield "device", f"{base}/power/part/devices/{device['id']}/", {f"{device['id']}-power_w": f"{20 + turn} W"}
 
 
-def timed(visitor: Visitor, pk: int, plan: dict[str, object], turns: int) -> dict[str, list[float]]:
+def timed(visitor: Visitor, pk: int, plan: dict[str, object], turns: int, *, first: int = 0) -> dict[str, list[float]]:
     """Edit all spaces of a household in turns, opening other stations in between; times by kind of edit [ms]."""
     found: dict[str, list[float]] = {}
     stations = ("light", "air", "crops", "space", "power")
-    for turn in range(turns):
+    for turn in range(first, first + turns):
         for number, space in enumerate(plan["spaces"]):  # type: ignore[arg-type]
             for what, path, fields in edits(pk, space, turn):
                 begin = time.perf_counter()
@@ -127,3 +129,16 @@ def examples(site: str, row: Row, turns: int = 3) -> None:
         text = f"{statistics.median(values):.0f} / {max(values):.0f} ms"
         row(f"edit: {path.stem} (worst: {worst})", text, "200 / 500 ms")
     row("edit: all examples", f"{statistics.median(every):.0f} / {max(every):.0f} ms", "200 / 500 ms")
+
+
+def memory(site: Site, row: Row, count: int = 1400) -> None:
+    """What the server holds after many edits of all examples, each in its turn."""
+    visitor = Visitor(site, "bench-memory")
+    plans = [(visitor.bring(path.read_text()), json.loads(path.read_text())) for path in EXAMPLES]
+    row("memory: resident after the examples were taken in", f"{site.resident_mb:.0f} MB", "")
+    done = turn = 0
+    while done < count:
+        for pk, plan in plans:
+            done += sum(len(values) for values in timed(visitor, pk, plan, 1, first=turn).values())
+        turn += 1
+    row(f"memory: resident after {done} varied edits", f"{site.resident_mb:.0f} MB", "under 300 MB")

@@ -17,8 +17,21 @@ ROOT = Path(__file__).resolve().parent.parent
 _STARTS_S = 30.0
 
 
+class Site(str):
+    """The address of a server, its process, and how long it took to its first answer [s]."""
+
+    pid: int
+    starts_s: float
+
+    @property
+    def resident_mb(self) -> float:
+        """What the process holds in memory [MB]; Linux only."""
+        text = Path(f"/proc/{self.pid}/status").read_text()
+        return int(text.split("VmRSS:")[1].split()[0]) / 1024
+
+
 @contextmanager
-def served() -> Iterator[str]:
+def served() -> Iterator[Site]:
     """Serve a demo; gives its address. Raises RuntimeError where the server that was started does not answer."""
     with tempfile.TemporaryDirectory() as data:
         env = {
@@ -34,10 +47,12 @@ def served() -> Iterator[str]:
         with socket.socket() as free:
             free.bind(("127.0.0.1", 0))
             port = free.getsockname()[1]
+        begin = time.monotonic()
         server = subprocess.Popen([sys.executable, "-m", "canopy_web.serve", "--port", str(port)], cwd=ROOT, env=env)
-        site = f"http://127.0.0.1:{port}"
+        site = Site(f"http://127.0.0.1:{port}")
         try:
             _wait(server, site)
+            site.pid, site.starts_s = server.pid, time.monotonic() - begin
             yield site
         finally:
             server.terminate()
@@ -53,7 +68,7 @@ def _wait(server: subprocess.Popen[bytes], site: str) -> None:
         try:
             urllib.request.urlopen(f"{site}/account/sign-in/", timeout=2).close()
         except OSError:
-            time.sleep(0.1)
+            time.sleep(0.02)
         else:
             return
     raise RuntimeError(f"the server did not answer within {_STARTS_S:.0f} s")

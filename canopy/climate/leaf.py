@@ -5,8 +5,6 @@ from __future__ import annotations
 from dataclasses import dataclass
 from math import sqrt
 
-from scipy.optimize import brentq
-
 from canopy.climate.canopy_gas import Surroundings
 from canopy.psychrometrics import (
     HEAT_CAPACITY_J_KGK,
@@ -15,6 +13,7 @@ from canopy.psychrometrics import (
     humidity_ratio,
     saturation_pa,
 )
+from canopy.roots import falling_root
 
 # Photons 400-700 nm of lamps carry about this much energy (McCree 1972: 4.6 daylight, 4.6 to 5.0 lamps) [µmol/J].
 _UMOL_PER_J = 4.6
@@ -63,8 +62,8 @@ def leaf_c(on: Irradiated, air: Surroundings, *, shut: bool = False) -> float:
     Absorbed = 2 ρ c_p ΔT / r_b + 2 ε 4 σ T³ ΔT + λ 2 ρ (W_leaf - W_air) / (0.93 r_b + r_s), r_b and r_s after
     Stanghellini 1987 as for the whole stand; r_s 3000 s/m when shut. Good to about ±2 K for the radiation given.
     """
-    top = air.temperature_c + 60
-    return float(brentq(lambda leaf: _surplus(on, air, leaf, shut=shut), air.temperature_c - 15, top, xtol=1e-3))
+    beyond = falling_root(lambda over: _surplus(on, air, air.temperature_c + over, shut=shut), 8.0, 1e-3)
+    return air.temperature_c + beyond
 
 
 def _surplus(on: Irradiated, air: Surroundings, leaf: float, *, shut: bool) -> float:

@@ -4,21 +4,21 @@ from __future__ import annotations
 
 import datetime as dt
 import logging
-from collections.abc import Hashable
+from collections.abc import Hashable, Mapping
 from dataclasses import replace
 
 from canopy.air.network import neighbours
-from canopy.cache import ContentCache
+from canopy.cache import REPORTS, ContentCache
 from canopy.errors import EvaluationError
 from canopy.evaluate.air.breathing import sharing
-from canopy.evaluate.power.loads import circuit_load
-from canopy.evaluate.space import SpaceReport, evaluate_space
+from canopy.evaluate.power.loads import CircuitLoad
+from canopy.evaluate.space import SpaceReport, evaluate_space, on_circuit
 from canopy.light.scene import DEFAULT, Quality
 from canopy.plan import Plan, Space
 
 # What a report weighs with its workings and its map.
-_REPORT_BYTES = 400_000
-_kept: ContentCache[SpaceReport] = ContentCache(lambda report: _REPORT_BYTES)
+_REPORT_BYTES = 200_000
+_kept: ContentCache[SpaceReport] = ContentCache(lambda report: _REPORT_BYTES, REPORTS)
 _log = logging.getLogger(__name__)
 
 
@@ -38,16 +38,14 @@ def key_of(plan: Plan, space: Space, day: dt.date) -> Hashable:
     Notes
     -----
     Of other spaces count: whole, those that ways of air join to it and those whose warmth and damp its room takes;
-    of the rest only what they draw from its circuit (as ``circuit_load`` sums it up), and name and height of each
-    (a tall plant may move there). Of plantings those whose plants stand in a space that counts whole. Not: the plan's
+    of the rest name and height (a tall plant may move there). What they draw from its circuit is laid over the report
+    each time (``on_circuit``). Of plantings those whose plants stand in a space that counts whole. Not: the plan's
     name, its number for new ids, other circuits, rooms that no such space stands in.
     """
     whole = {other.id: other for other in (*neighbours(plan, space), *sharing(plan, space)) if other.id != space.id}
     grown = {plant.planting_id for each in (space, *whole.values()) for plant in each.plants}
     plantings = tuple(item.model_dump_json() for item in plan.plantings if item.id in grown)
     rooms = tuple(room for room in plan.rooms if room.id in {each.room_id for each in (space, *whole.values())})
-    circuit = plan.circuit(space.circuit_id)
-    here = plan if plan.space(space.id) == space else _with(plan, space)
     return (
         space,
         tuple(whole.values()),
@@ -56,7 +54,6 @@ def key_of(plan: Plan, space: Space, day: dt.date) -> Hashable:
         plan.site,
         plan.tariff,
         plan.crops,
-        circuit_load(here, circuit) if circuit else None,
         tuple((other.id, other.name, other.size.height_m) for other in plan.spaces),
         day,
     )
@@ -74,6 +71,7 @@ def report_of(
     day: dt.date | None = None,
     quality: Quality = DEFAULT,
     map_height_m: float | None = None,
+    loads: Mapping[str, CircuitLoad] | None = None,
 ) -> SpaceReport:
     """Evaluate a space on a day, or find it evaluated.
 
@@ -84,6 +82,7 @@ def report_of(
     day : the day it is looked at; the plan's own date when None
     quality : how finely to cut the walls for light
     map_height_m : height of the PPFD map; the plants' middle top when None [m]
+    loads : circuits of the plan that are summed up already, by id
 
     Returns
     -------
@@ -102,9 +101,36 @@ def report_of(
     except Exception as error:
         _log.exception("space %s could not be computed", space.id)
         raise EvaluationError(f"{space.name} could not be computed ({error})") from error
+    return _now(found, plan, space, loads)
+
+
+def _now(found: SpaceReport, plan: Plan, space: Space, loads: Mapping[str, CircuitLoad] | None = None) -> SpaceReport:
+    """A report in the plan as it is: one that is tried in a space's place counts on its circuit, too."""
     if found.plan is plan:
         return found
-    return replace(found, plan=plan)
+    there = plan.space(space.id)
+    here = plan if there is space or there == space else _with(plan, space)
+    return replace(on_circuit(found, here, loads), plan=plan)
+
+
+def kept_report(
+    plan: Plan, space: Space, *, day: dt.date, loads: Mapping[str, CircuitLoad] | None = None
+) -> SpaceReport | None:
+    """Find a space's report if it is kept.
+
+    Parameters
+    ----------
+    plan : with all its spaces
+    space : one of its spaces
+    day : the day it is looked at
+    loads : circuits of the plan that are summed up already, by id
+
+    Returns
+    -------
+    SpaceReport : None where it would have to be computed
+    """
+    found = _kept.peek((key_of(plan, space, day), DEFAULT, None))
+    return None if found is None else _now(found, plan, space, loads)
 
 
 def forget() -> None:

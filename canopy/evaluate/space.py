@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import datetime as dt
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
 
 from canopy.climate.canopy_gas import Surroundings
 from canopy.evaluate.air.breathing import Breathing, breathing
@@ -22,7 +23,7 @@ from canopy.evaluate.light.lighting import Lighting, lighting
 from canopy.evaluate.light.margins import light_margins
 from canopy.evaluate.light.warmth import warmth_margins
 from canopy.evaluate.power.loads import CircuitLoad, Running, circuit_load, running
-from canopy.evaluate.power.margins import power_margins
+from canopy.evaluate.power.margins import CIRCUIT_MARGINS, circuit_margins, power_margins
 from canopy.evaluate.shell.margins import shell_margins
 from canopy.light.scene import DEFAULT, Quality
 from canopy.margin import Margin, Verdict, Working, ranked, sentence, worst
@@ -134,8 +135,7 @@ def evaluate_standing(
     air = breathing(plan, here, light)
     paths = path_reports(plan, space, air)
     feed = feeding(here, air)
-    circuit = plan.circuit(space.circuit_id)
-    run, load = running(plan, space), circuit_load(plan, circuit) if circuit else None
+    run = running(plan, space)
     margins = (
         _begin(here)
         + company_margins(here)
@@ -151,9 +151,9 @@ def evaluate_standing(
         + list(place_margins(here))
         + _warmth(here, light, air)
         + climate_notes(here, air)
-        + power_margins(plan, space, run, load)
+        + power_margins(plan, space, run)
     )
-    return SpaceReport(
+    alone = SpaceReport(
         plan=plan,
         here=here,
         feeding=feed,
@@ -161,9 +161,32 @@ def evaluate_standing(
         breathing=air,
         paths=paths,
         running=run,
-        circuit=load,
+        circuit=None,
         margins=ranked(margins),
     )
+    return on_circuit(alone, plan)
+
+
+def on_circuit(report: SpaceReport, plan: Plan, loads: Mapping[str, CircuitLoad] | None = None) -> SpaceReport:
+    """Give a report with its circuit as it is in a plan: all that a change elsewhere on it can alter.
+
+    Parameters
+    ----------
+    report : of a space, in this plan or an earlier state
+    plan : with all that hangs on the circuit
+    loads : circuits that are summed up already, by id
+
+    Returns
+    -------
+    SpaceReport : with that plan, and the circuit and its margins from it
+    """
+    circuit = plan.circuit(report.space.circuit_id)
+    load = None
+    if circuit is not None:
+        load = (loads or {}).get(circuit.id) or circuit_load(plan, circuit)
+    rest = [margin for margin in report.margins if margin.id not in CIRCUIT_MARGINS]
+    margins = ranked([*rest, *circuit_margins(report.running, load)])
+    return replace(report, plan=plan, circuit=load, margins=margins)
 
 
 def _warmth(here: Standing, light: Lighting, air: Breathing) -> list[Margin]:

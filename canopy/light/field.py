@@ -101,11 +101,13 @@ class _Laid:
     areas_m2: Array
 
 
-_laid: ContentCache[_Laid] = ContentCache(lambda item: 2 * item.k_m2.nbytes)
+_bare: ContentCache[Exchange] = ContentCache(lambda item: item.k_m2.nbytes)
+_laid: ContentCache[_Laid] = ContentCache(lambda item: item.k_m2.nbytes if item.k_m2 is not item.net.k_m2 else 0)
 
 
 def _lay(room: RoomGrid, bodies: list[Body], crowns: tuple[Crown, ...]) -> _Laid:
-    net = exchange(room, bodies)
+    # Kept apart: while a plant is moved, walls and bodies stay as they are.
+    net = _bare.get((room, tuple(body.key for body in bodies)), lambda: exchange(room, bodies))
     if not crowns:
         return _Laid(net=net, k_m2=net.k_m2, areas_m2=net.areas_m2)
     # Each body's key and the middles of its nodes, side by side.

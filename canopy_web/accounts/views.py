@@ -20,7 +20,7 @@ from canopy_web.accounts.context import preference_of, remember_zone
 from canopy_web.accounts.forms import FarewellForm, SignUpForm, ZoneForm
 from canopy_web.accounts.models import Preference
 from canopy_web.accounts.room import no_room
-from canopy_web.drawing.example import example_view
+from canopy_web.drawing.example import example_if_drawn
 from canopy_web.planning.actions import delete_account, open_demo
 
 BACKEND = "django.contrib.auth.backends.ModelBackend"
@@ -44,7 +44,7 @@ class SignIn(LoginView):
 
     def get_context_data(self, **more: Any) -> dict[str, Any]:
         """Add the example's drawing."""
-        return {**super().get_context_data(**more), "example": example_view()}
+        return {**super().get_context_data(**more), "example": example_if_drawn()}
 
 
 @login_not_required

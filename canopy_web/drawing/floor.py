@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
-from canopy.evaluate import SpaceReport
 from canopy.plan.pose import corners
 from canopy.quantities import LENGTH, show
+from canopy.season import Standing
 
 _HEIGHT, _GAP, _LEAST, _WIDEST = 236.0, 46.0, 120.0, 1170.0
 
@@ -17,15 +18,14 @@ class Figure:
 
     id: str
     name: str
-    verdict: str
     x: float
     y: float
     w: float
     h: float
     middle: float
     size: str
-    plants: tuple[tuple[float, float, float, float, float, float], ...]
-    pots: tuple[tuple[float, float, float, float], ...]
+    crowns: str
+    pots: str
     lamps: tuple[tuple[float, float, float, float], ...]
     shelves: tuple[tuple[float, float, float, float], ...] = ()
 
@@ -40,43 +40,51 @@ class FloorLine:
     figures: tuple[Figure, ...]
 
 
-def floor_line(reports: list[SpaceReport], system: str) -> FloorLine:
+def floor_line(spaces: Sequence[Standing], system: str) -> FloorLine:
     """Draw a household."""
-    tallest = max((r.space.size.height_m for r in reports), default=1.0)
-    widest = sum(r.space.size.width_m for r in reports) or 1.0
-    scale = min(_HEIGHT / tallest, (_WIDEST - (len(reports) + 1) * _GAP) / widest, 340.0)
-    slots = [max(r.space.size.width_m * scale, _LEAST) for r in reports]
-    gap = max(_GAP, (_WIDEST - sum(slots)) / (len(reports) + 1))
+    tallest = max((r.space.size.height_m for r in spaces), default=1.0)
+    widest = sum(r.space.size.width_m for r in spaces) or 1.0
+    scale = min(_HEIGHT / tallest, (_WIDEST - (len(spaces) + 1) * _GAP) / widest, 340.0)
+    slots = [max(r.space.size.width_m * scale, _LEAST) for r in spaces]
+    gap = max(_GAP, (_WIDEST - sum(slots)) / (len(spaces) + 1))
     floor_y, x, figures = tallest * scale + 16, gap, []
-    for report, slot in zip(reports, slots, strict=True):
-        figures.append(_figure(report, system, scale, x + (slot - report.space.size.width_m * scale) / 2, floor_y))
+    for here, slot in zip(spaces, slots, strict=True):
+        figures.append(_figure(here, system, scale, x + (slot - here.space.size.width_m * scale) / 2, floor_y))
         x += slot + gap
     return FloorLine(
         width=round(x, 1), height=round(floor_y + 44, 1), floor_y=round(floor_y, 1), figures=tuple(figures)
     )
 
 
-def _figure(report: SpaceReport, system: str, scale: float, left: float, floor_y: float) -> Figure:
-    space = report.space
+def _rounded(x: float, y: float, wide: float, high: float, round_x: float, round_y: float) -> str:
+    """A box with rounded corners as a path; an ellipse where they are as large as they can be."""
+    corner = f"a{round_x:.1f} {round_y:.1f} 0 0 1 "
+    across, down = wide - 2 * round_x, high - 2 * round_y
+    return (
+        f"M{x + round_x:.1f} {y:.1f}h{across:.1f}{corner}{round_x:.1f} {round_y:.1f}v{down:.1f}"
+        f"{corner}{-round_x:.1f} {round_y:.1f}h{-across:.1f}{corner}{-round_x:.1f} {-round_y:.1f}v{-down:.1f}"
+        f"{corner}{round_x:.1f} {-round_y:.1f}z"
+    )
+
+
+def _figure(here: Standing, system: str, scale: float, left: float, floor_y: float) -> Figure:
+    space = here.space
     w, h = space.size.width_m * scale, space.size.height_m * scale
 
     def up(z: float) -> float:
         return round(floor_y - z * scale, 1)
 
     plants, pots = [], []
-    for plant in report.here.plants:
+    for plant in here.plants:
         cx, rim = left + plant.x_m * scale, plant.rim_m
         rx, ry = plant.half_m[0] * scale, max(1.5, (plant.top_m - plant.bottom_m) / 2 * scale)
         middle = up((plant.top_m + plant.bottom_m) / 2)
         # A box whose corners are as round as it is wide is an ellipse; a tray's leaves stand to its edges.
         round_x, round_y = (min(3.0, rx), min(3.0, ry)) if plant.tray_m else (rx, ry)
-        x, y, wide, high, round_x, round_y = (
-            round(value, 1) for value in (cx - rx, middle - ry, 2 * rx, 2 * ry, round_x, round_y)
-        )
-        plants.append((x, y, wide, high, round_x, round_y))
+        plants.append(_rounded(cx - rx, middle - ry, 2 * rx, 2 * ry, round_x, round_y))
         stem, pot = left + plant.plant.x_m * scale, plant.plant.pot_height_m
         half = max(1.5, min(plant.half_m[0], (plant.plant.pot_width_m or pot) * 0.5) * scale)
-        pots.append((round(stem - half, 1), up(rim), round(2 * half, 1), round(pot * scale, 1)))
+        pots.append(f"M{stem - half:.1f} {up(rim):.1f}h{2 * half:.1f}v{pot * scale:.1f}h{-2 * half:.1f}z")
     shelves = [
         (round(left + shelf.x_m * scale, 1), up(shelf.z_m), round(shelf.width_m * scale, 1), 2.0)
         for shelf in space.shelves
@@ -98,15 +106,14 @@ def _figure(report: SpaceReport, system: str, scale: float, left: float, floor_y
     return Figure(
         id=space.id,
         name=space.name,
-        verdict=report.verdict,
         x=round(left, 1),
         y=round(floor_y - h, 1),
         w=round(w, 1),
         h=round(h, 1),
         middle=round(left + w / 2, 1),
         size=size,
-        plants=tuple(plants),
-        pots=tuple(pots),
+        crowns="".join(plants),
+        pots="".join(pots),
         lamps=tuple(lamps),
         shelves=tuple(shelves),
     )

@@ -10,6 +10,7 @@ urlpatterns = [
     path("start/", views.first_space, name="first-space"),
     path("plans/import/", views.import_file, name="import"),
     path("plans/<int:plan_pk>/", settings_views.household, name="household"),
+    path("plans/<int:plan_pk>/card/<str:space_id>/", views.card, name="card"),
     path("plans/<int:plan_pk>/export/", views.export, name="export"),
     path("plans/<int:plan_pk>/undo/", views.undo, name="undo"),
     path("plans/<int:plan_pk>/delete/", settings_views.delete, name="delete"),

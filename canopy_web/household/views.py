@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+import datetime as dt
+import time
+from collections.abc import Iterator, Mapping
 from typing import Any
 
 from django.db import transaction
-from django.http import HttpRequest, HttpResponse
+from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.utils.text import slugify
@@ -15,15 +18,16 @@ from canopy.design.start.answers import Answers
 from canopy.errors import EvaluationError, PlanError
 from canopy.evaluate import SpaceReport
 from canopy.evaluate.grouping import dangers, grouped
-from canopy.evaluate.kept import report_of
-from canopy.evaluate.power.loads import circuit_load
-from canopy.evaluate.power.margins import circuit_verdict
+from canopy.evaluate.kept import kept_report, report_of
+from canopy.evaluate.power.loads import CircuitLoad, circuit_load
+from canopy.evaluate.power.loads import running as running_of
+from canopy.evaluate.power.margins import circuit_margins, circuit_verdict
 from canopy.evaluate.unjudged import unjudged_margin
 from canopy.library import crops, rule_sets
 from canopy.logs.files import dumps_with_facts
-from canopy.margin import Margin, Sentence
+from canopy.margin import Margin
 from canopy.plan import Plan, Site, Space, Tariff
-from canopy.season import day_to_show
+from canopy.season import cast_of, day_to_show, standing_of
 from canopy_web.accounts.context import preference_of, today
 from canopy_web.drawing.floor import floor_line
 from canopy_web.household import forms
@@ -55,39 +59,86 @@ def _home(request: HttpRequest, rows: list[GrowPlan], form: forms.ImportForm, **
     return render(request, "household/home.html", {"households": households, "import_form": form, **more})
 
 
+# Spaces that are not judged yet are judged with the page for so long; the rest follow, each as it comes into sight [s].
+_AT_ONCE_S, _AT_ONCE = 0.15, 12
+
+
 def _household(request: HttpRequest, row: GrowPlan) -> dict[str, Any]:
     plan, system = to_plan(row), preference_of(request).units
     day = day_to_show(plan, today(request, plan))
-    reports: list[SpaceReport] = []
-    spaces: list[dict[str, Any]] = []
-    harms: dict[tuple[str, Sentence], tuple[Space, Margin, str]] = {}
+    loads = {circuit.id: circuit_load(plan, circuit) for circuit in plan.circuits}
+    running = [running_of(plan, space) for space in plan.spaces]
+    cast, begin = cast_of(plan), time.monotonic()
+    cards, at_once = [], len(plan.spaces) <= _AT_ONCE
     for space in plan.spaces:
-        try:
-            report = report_of(plan, space, day=day)
-            reports.append(report)
-            spaces.append({"space": space, "verdict": report.verdict, "groups": grouped(report.margins)[:3]})
-            # A circuit that several spaces share is said once.
-            harms.update(
-                {
-                    (m.title, m.there): (space, m, _at(row, space.id, m.station))
-                    for m in reversed(dangers(report.margins))
-                }
-            )
-        except EvaluationError as error:
-            spaces.append({"space": space, "verdict": "unknown", "groups": grouped([unjudged_margin(error)])})
+        report = kept_report(plan, space, day=day, loads=loads)
+        if report is None and at_once and time.monotonic() - begin < _AT_ONCE_S:
+            cards.append(_judged(row, plan, space, day, loads))
+        else:
+            cards.append(_card(row, space, report))
     return {
         "row": row,
         "plan": plan,
         "day": day,
-        "floor": floor_line(reports, system),
-        "spaces": spaces,
-        "dangers": list(harms.values()),
-        "circuits": [(load, circuit_verdict(load)) for load in (circuit_load(plan, c) for c in plan.circuits)],
-        "cost": sum(report.running.cost_per_month for report in reports),
-        "power": sum(report.running.power_w for report in reports),
+        "floor": floor_line([standing_of(space, day, cast) for space in plan.spaces], system),
+        "spaces": cards,
+        "dangers": [*_overloaded(row, plan, loads), *(harm for card in cards for harm in card["dangers"])],
+        "circuits": [(load, circuit_verdict(load)) for load in loads.values()],
+        "cost": sum(item.cost_per_month for item in running),
+        "power": sum(item.power_w for item in running),
         "can_undo": row.head is not None and row.head.parent_id is not None,
         "undoes": row.head.label if row.head is not None else "",
     }
+
+
+Harm = tuple[Space, Margin, str]
+
+
+def _judged(
+    row: GrowPlan, plan: Plan, space: Space, day: dt.date, loads: Mapping[str, CircuitLoad] | None = None
+) -> dict[str, Any]:
+    """A space's card, its report computed where it is not kept."""
+    try:
+        return _card(row, space, report_of(plan, space, day=day, loads=loads))
+    except EvaluationError as error:
+        margin = unjudged_margin(error)
+        return {"space": space, "judged": True, "verdict": "unknown", "groups": grouped([margin]), "dangers": []}
+
+
+def _card(row: GrowPlan, space: Space, report: SpaceReport | None) -> dict[str, Any]:
+    if report is None:
+        return {"space": space, "judged": False, "dangers": []}
+    return {
+        "space": space,
+        "judged": True,
+        "verdict": report.verdict,
+        "groups": grouped(report.margins)[:3],
+        "dangers": [
+            (space, margin, _at(row, space.id, margin.station))
+            for margin in dangers(report.margins)
+            if margin.id != "power.circuit"
+        ],
+    }
+
+
+def _overloaded(row: GrowPlan, plan: Plan, loads: Mapping[str, CircuitLoad]) -> Iterator[Harm]:
+    """Circuits that carry too much, each said once whatever hangs on it."""
+    for circuit_id, load in loads.items():
+        on = next((space for space in plan.spaces if space.circuit_id == circuit_id), None)
+        if on is not None and circuit_verdict(load) == "over":
+            yield on, circuit_margins(running_of(plan, on), load)[0], _at(row, on.id, "power")
+
+
+@require_GET
+def card(request: HttpRequest, plan_pk: int, space_id: str) -> HttpResponse:
+    """Judge one space and give its card for the household page; what could do harm goes to the page's top."""
+    row = own_plan(request, plan_pk)
+    plan = to_plan(row)
+    space = plan.space(space_id)
+    if space is None:
+        raise Http404
+    item = _judged(row, plan, space, day_to_show(plan, today(request, plan)))
+    return render(request, "household/_card.html", {"row": row, "item": item, "late": True})
 
 
 def _at(row: GrowPlan, space_id: str, station: str) -> str:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
+
 from canopy.evaluate.naming import cite
 from canopy.evaluate.power.loads import CircuitLoad, Running
 from canopy.library import find, rule_sets
@@ -18,21 +20,38 @@ OVERLOADED = (
 )
 
 
-def power_margins(plan: Plan, space: Space, run: Running, load: CircuitLoad | None) -> list[Margin]:
-    """Judge a space's electricity.
+def power_margins(plan: Plan, space: Space, run: Running) -> list[Margin]:
+    """Judge a space's electricity, its circuit left out.
 
     Parameters
     ----------
     space : one of its spaces
     run : what it draws and costs
-    load : what hangs on its circuit; None while none is chosen
 
     Returns
     -------
-    list of Margin : circuit, outlet and cost; the circuit is "unknown" until one is chosen
+    list of Margin : linked lamps, and cost
     """
-    found = [_circuit(load), _outlet(load.circuit, run.loads)] if load else [_no_circuit()]
-    return [*found, *_chains(space), _cost(plan, run)]
+    return [*_chains(space), _cost(plan, run)]
+
+
+# The margins that what hangs on the circuit elsewhere decides, too.
+CIRCUIT_MARGINS = ("power.circuit", "power.outlet")
+
+
+def circuit_margins(run: Running, load: CircuitLoad | None) -> list[Margin]:
+    """Judge the circuit that a space hangs on.
+
+    Parameters
+    ----------
+    run : what the space draws
+    load : what hangs on its circuit, from all spaces and the household; None while none is chosen
+
+    Returns
+    -------
+    list of Margin : circuit and outlet; the circuit is "unknown" until one is chosen
+    """
+    return [_circuit(load), _outlet(load.circuit, run.loads)] if load else [_no_circuit()]
 
 
 def _chains(space: Space) -> list[Margin]:
@@ -111,6 +130,7 @@ def circuit_verdict(load: CircuitLoad) -> Verdict:
     return judge_most(load.continuous_w, load.limit_w, tight=_CIRCUIT_TIGHT)
 
 
+@lru_cache(maxsize=32)
 def _circuit(load: CircuitLoad) -> Margin:
     rules = find(rule_sets(), load.circuit.rule_set_id, "rule set")
     verdict, peak = circuit_verdict(load), load.all_on_w > load.breaker_w

@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 
 from canopy.errors import PlanError
 from canopy.evaluate import evaluate_space
-from canopy.evaluate.kept import forget, key_of, report_of
+from canopy.evaluate.kept import forget, kept_report, key_of, report_of
 from canopy.library import stirrers
 from canopy.plan import Airway, FanPart, Fixture, Plan, from_data
 from canopy.plan.changes import Add, Change, Remove
@@ -121,7 +121,12 @@ def test_a_lamp_elsewhere_on_the_circuit_counts_and_one_that_is_not_there_does_n
     dimmed = apply(
         demo_plan, tent.id, [Change(collection="fixtures", part_id=tent.fixtures[0].id, values={"dim": 0.1})]
     )
-    assert key_of(demo_plan, closet, day) != key_of(dimmed, closet, day)
+    # Its light and air need no second look; what its circuit carries is laid over them.
+    assert key_of(demo_plan, closet, day) == key_of(dimmed, closet, day)
+    before, after = (report_of(plan, closet, day=day).circuit.all_on_w for plan in (demo_plan, dimmed))
+    assert after < before - 50
+    assert kept_report(dimmed, closet, day=day).circuit.all_on_w == after
+    assert kept_report(dimmed, closet, day=day + dt.timedelta(days=1)) is None
     moved = apply(demo_plan, tent.id, [Change(collection="fixtures", part_id=tent.fixtures[0].id, values={"x_m": 0.4})])
     # Where a lamp hangs elsewhere cannot matter here: the report is kept.
     assert key_of(demo_plan, closet, day) == key_of(moved, closet, day)
