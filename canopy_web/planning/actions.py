@@ -37,6 +37,7 @@ from canopy.plan.edit import (
 from canopy.plan.edit import duplicate_space as copied
 from canopy.season import Sowing, cast_of, day_to_show, let_follow_days, move_on, sow
 from canopy.words import counted
+from canopy_web.planning.folding import FROM, fold
 from canopy_web.planning.models import GrowPlan, PlanState
 from canopy_web.planning.store import from_plan, to_plan
 
@@ -49,6 +50,8 @@ def _record(row: GrowPlan, plan: Plan, label: str) -> GrowPlan:
     state = PlanState.objects.create(plan=row, parent=row.head, label=label[:200], document=from_plan(plan))
     row.head, row.name, row.serial = state, plan.name, max(row.serial, plan.serial)
     row.save()
+    if row.states.count() > FROM:
+        fold(row)
     return row
 
 

@@ -1,5 +1,6 @@
 """The chain of states: nothing lost, nothing half done."""
 
+import datetime as dt
 import stat
 
 import pytest
@@ -9,7 +10,9 @@ from django.core.management import call_command
 from canopy.errors import PlanError
 from canopy.plan.changes import Change
 from canopy.plan.edit import change_plan
+from canopy_web.logbook.models import LightSurvey
 from canopy_web.planning import actions
+from canopy_web.planning.folding import fold
 from canopy_web.planning.models import GrowPlan, PlanState
 from canopy_web.planning.store import from_plan, state_to_plan, to_plan
 
@@ -102,3 +105,55 @@ def test_the_secret_key_is_this_installation_s_own(settings):
 def test_only_the_loopback_is_served_unless_told_otherwise(client):
     assert client.get("/account/sign-in/", headers={"host": "evil.invalid"}).status_code == 400
     assert client.get("/account/sign-in/", headers={"host": "127.0.0.1:8000"}).status_code == 200
+
+
+@pytest.fixture
+def long_ago(row):
+    """A plan with three sittings of five changes each, and what came of it."""
+    begin = dt.datetime(2026, 3, 1, 9, tzinfo=dt.UTC)
+    for sitting in range(3):
+        for change in range(5):
+            _name(row, f"House {sitting}.{change}")
+            at = begin + dt.timedelta(days=sitting, minutes=4 * change)
+            PlanState.objects.filter(pk=PlanState.objects.latest("pk").pk).update(created=at)
+    PlanState.objects.filter(plan=row, parent=None).update(created=begin - dt.timedelta(days=1))
+    row.refresh_from_db()
+    return row
+
+
+def _labels(row):
+    return list(row.states.order_by("pk").values_list("label", flat=True))
+
+
+def test_of_each_sitting_long_past_the_last_state_stays_and_undo_leads_through_them(long_ago):
+    assert fold(long_ago, latest=5) == 8
+    assert _labels(long_ago)[:3] == ["New plan", "Named House 0.4 and 4 more", "Named House 1.4 and 4 more"]
+    assert len(_labels(long_ago)) == 8
+    # The present is untouched, and one gets back to the very first state.
+    assert to_plan(long_ago).name == "House 2.4"
+    undone = []
+    while (label := actions.undo(long_ago)) is not None:
+        undone.append(label)
+    assert undone[-2:] == ["Named House 1.4 and 4 more", "Named House 0.4 and 4 more"]
+    long_ago.refresh_from_db()
+    assert to_plan(long_ago).name != "House 0.0"
+    assert fold(long_ago, latest=5) == 0
+
+
+def test_a_state_that_a_fact_points_at_and_one_that_branches_are_never_folded(long_ago):
+    states = list(long_ago.states.order_by("pk"))
+    LightSurvey.objects.create(plan=long_ago, space_id="s", state=states[2], taken_on=dt.date(2026, 3, 1))
+    PlanState.objects.create(plan=long_ago, parent=states[7], label="Undone since", document=states[7].document)
+    fold(long_ago, latest=5)
+    left = set(long_ago.states.values_list("pk", flat=True))
+    assert {states[2].pk, states[7].pk} <= left
+    assert LightSurvey.objects.get().state_id == states[2].pk
+
+
+def test_history_is_folded_by_itself_once_it_is_long(row, monkeypatch):
+    monkeypatch.setattr(actions, "FROM", 12)
+    monkeypatch.setattr(actions, "fold", lambda plan: fold(plan, latest=6))
+    for change in range(30):
+        _name(row, f"House {change}")
+    assert row.states.count() <= 13
+    assert to_plan(GrowPlan.objects.get(pk=row.pk)).name == "House 29"
