@@ -29,11 +29,12 @@ run: env
 	@$(SERVE)
 
 test: env-dev
-	@scripts/need-chromium.sh
+	@scripts/need-debian.sh
 	OPENBLAS_NUM_THREADS=1 $(BIN)/python -m pytest $(SPREAD)
 
 # Everything but the browser tests; changes no file.
 check: env-dev
+	@scripts/need-debian.sh
 	OPENBLAS_NUM_THREADS=1 $(BIN)/python -m pytest $(SPREAD) --ignore=tests/browser
 
 # Lays out the code as the rules want it.
@@ -49,7 +50,7 @@ bench: env-dev
 	$(BIN)/python scripts/bench.py
 
 shots: env-dev
-	@scripts/need-chromium.sh
+	@scripts/need-debian.sh
 	$(BIN)/python scripts/shots.py
 
 vendor: env-dev

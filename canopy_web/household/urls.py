@@ -2,12 +2,13 @@
 
 from django.urls import path
 
-from canopy_web.household import settings_views, views
+from canopy_web.household import settings_views, takeaway, views
 
 app_name = "household"
 urlpatterns = [
     path("", views.home, name="home"),
     path("start/", views.first_space, name="first-space"),
+    path("take-away/", takeaway.take_away, name="take-away"),
     path("plans/import/", views.import_file, name="import"),
     path("plans/<int:plan_pk>/", settings_views.household, name="household"),
     path("plans/<int:plan_pk>/card/<str:space_id>/", views.card, name="card"),
