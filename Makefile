@@ -5,7 +5,7 @@ HOST ?= 127.0.0.1
 VENV := .venv
 BIN := $(VENV)/bin
 UV := $(BIN)/uv
-SERVE := $(BIN)/python -m canopy_web.serve --host $(HOST) --port $(PORT)
+SERVE := --host $(HOST) --port $(PORT)
 
 CORE := .venv-core
 # Two tests at a time; numbers of one process each.
@@ -14,19 +14,12 @@ SPREAD ?= -n 2 --dist worksteal
 .PHONY: demo run test check fix test-core bench shots vendor lock env env-dev
 
 demo: export MILD_CANOPY_DATA = $(CURDIR)/data-demo
-demo: export MILD_CANOPY_DEMO = 1
 demo: env
-	@$(BIN)/python manage.py migrate --verbosity 0
-	@$(BIN)/python manage.py load_demo
-	@$(BIN)/python manage.py collectstatic --noinput --verbosity 0
-	@echo "Mild Canopy (demo) at http://$(HOST):$(PORT)   stop with Ctrl-C"
-	@$(SERVE)
+	@$(BIN)/mild-canopy demo $(SERVE)
 
+run: export MILD_CANOPY_DATA ?= $(CURDIR)/data
 run: env
-	@$(BIN)/python manage.py migrate --verbosity 0
-	@$(BIN)/python manage.py collectstatic --noinput --verbosity 0
-	@echo "Mild Canopy at http://$(HOST):$(PORT)   stop with Ctrl-C"
-	@$(SERVE)
+	@$(BIN)/mild-canopy serve $(SERVE)
 
 test: env-dev
 	@scripts/need-debian.sh

@@ -29,24 +29,33 @@ def spare_memory() -> None:
     library.mallopt(_ARENA_MAX, _ARENAS)
 
 
+def parser() -> argparse.ArgumentParser:
+    """What may be said on the command line."""
+    found = argparse.ArgumentParser(prog="mild-canopy serve", description="Serve Mild Canopy.")
+    found.add_argument(
+        "--host", default="127.0.0.1", help="address to listen at (default 127.0.0.1: this machine only)"
+    )
+    found.add_argument("--port", type=int, default=8000)
+    found.add_argument("--threads", type=int, default=THREADS)
+    found.add_argument(
+        "--proxy",
+        default=os.environ.get("MILD_CANOPY_PROXY", ""),
+        help="address of a trusted reverse proxy in front, such as 127.0.0.1",
+    )
+    return found
+
+
 def main(argv: Sequence[str] | None = None) -> None:
+    """Serve what is ready already."""
+    run(parser().parse_args(argv))
+
+
+def run(given: argparse.Namespace) -> None:
     """Serve until stopped.
 
     A request waits in a buffer, not in a thread, until all of it is there: half-sent ones stop nobody. ``--proxy`` is
     the address of a reverse proxy whose word on address, scheme and host is taken; nobody else's is.
     """
-    parser = argparse.ArgumentParser(prog="mild-canopy serve", description="Serve Mild Canopy.")
-    parser.add_argument(
-        "--host", default="127.0.0.1", help="address to listen at (default 127.0.0.1: this machine only)"
-    )
-    parser.add_argument("--port", type=int, default=8000)
-    parser.add_argument("--threads", type=int, default=THREADS)
-    parser.add_argument(
-        "--proxy",
-        default=os.environ.get("MILD_CANOPY_PROXY", ""),
-        help="address of a trusted reverse proxy in front, such as 127.0.0.1",
-    )
-    given = parser.parse_args(argv)
     spare_memory()
     import waitress
 

@@ -4,6 +4,8 @@ MILD_CANOPY_DATA   directory of the database, uploads and the secret key (defaul
 MILD_CANOPY_DEMO   1: a demo with a door of its own
 MILD_CANOPY_HOSTS  further host names, comma-separated
 MILD_CANOPY_HTTPS  1: served over HTTPS, cookies marked secure
+MILD_CANOPY_ORIGINS  further origins whose forms are taken, such as https://my.name:8443, comma-separated
+MILD_CANOPY_CACHE_MB  what computed results may take up in memory (default 80)
 MILD_CANOPY_PROXY  address of a reverse proxy in front whose word on address, scheme and host is taken
 """
 
@@ -133,7 +135,8 @@ USE_I18N = False
 USE_TZ = True
 
 STATIC_URL = "/static/"
-STATIC_ROOT = BASE / "build" / "static"
+# In a checkout beside the code, for an installed copy beside its data.
+STATIC_ROOT = (BASE / "build" if (BASE / "pyproject.toml").exists() else DATA) / "static"
 STATICFILES_DIRS = [BASE / "canopy_web" / "static"]
 STORAGES = {
     "default": {"BACKEND": "django.core.files.storage.FileSystemStorage"},
@@ -163,6 +166,7 @@ SESSION_COOKIE_SAMESITE = "Lax"
 CSRF_COOKIE_SAMESITE = "Lax"
 CSRF_COOKIE_HTTPONLY = True
 SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = HTTPS
+CSRF_TRUSTED_ORIGINS = [*filter(None, os.environ.get("MILD_CANOPY_ORIGINS", "").split(","))]
 SECURE_HSTS_SECONDS = 31_536_000 if HTTPS else 0
 CSRF_FAILURE_VIEW = "canopy_web.accounts.views.csrf_failure"
 DATA_UPLOAD_MAX_MEMORY_SIZE = 6_000_000

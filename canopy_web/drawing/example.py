@@ -19,7 +19,7 @@ _ready = Event()
 @cache
 def example_view() -> View:
     """Draw the example's tent from above, once."""
-    plan = load(settings.BASE / "examples" / "demo-household.json")
+    plan = load(settings.BASE / "canopy_web" / "planning" / "demo-household.json")
     return sheet(evaluate_space(plan, plan.spaces[0]), Reader()).plan
 
 

@@ -9,7 +9,6 @@ from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
-from django.conf import settings
 from django.contrib.auth import get_user_model
 from django.db import transaction
 from django.utils import timezone
@@ -43,7 +42,7 @@ from canopy_web.planning.store import from_plan, to_plan
 
 # Visitors of a demo are people of their own, known by how their name begins, and swept away after a day.
 DEMO_PREFIX, DEMO_LASTS = "demo-", dt.timedelta(days=1)
-DEMO_FILE = Path(settings.BASE) / "examples" / "demo-household.json"
+DEMO_FILE = Path(__file__).resolve().parent / "demo-household.json"
 
 
 def _record(row: GrowPlan, plan: Plan, label: str) -> GrowPlan:

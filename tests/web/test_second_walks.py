@@ -50,7 +50,8 @@ def test_trays_on_a_platform_are_answered_in_the_first_form(mine, row):
     assert 'class="crown mat"' in page
     assert page.count('class="cells"') == 2
     home = mine.get("/").text
-    assert 'rx="3"' in home
+    # Two trays' leaves stand to their edges: boxes with corners of three units at most.
+    assert "a3.0 3.0 0 0 1" in home
 
 
 def test_what_does_not_fit_says_how_many_would(mine, row):

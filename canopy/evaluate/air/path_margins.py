@@ -264,8 +264,11 @@ def _length(space: Space, path: PathReport) -> Iterator[Margin]:
     total = sum(lengths)
     if total <= across:
         return
-    amounts = {"there": Amount(value=total, unit="length"), "most": Amount(value=across, unit="length")}
     too_long = max(lengths) > most
+    amounts = {
+        "there": Amount(value=max(lengths) if too_long else total, unit="length"),
+        "most": Amount(value=most if too_long else across, unit="length"),
+    }
     words = (
         "A part that hangs inside is longer than the space: choose a shorter one, or hang it outside."
         if too_long
@@ -276,8 +279,9 @@ def _length(space: Space, path: PathReport) -> Iterator[Margin]:
         id=f"air.length.{airway.id}",
         station="air",
         title=f"Room for it, {airway.name}",
-        verdict="short" if too_long else "tight",
-        need=sentence("at most {most}", **amounts),
+        verdict="over" if too_long else "tight",
+        said="too long" if too_long else "",
+        need=sentence("at most {most}" if too_long else "{most}, or a bend between them", **amounts),
         there=sentence("{there}", **amounts),
         why=sentence(words, **amounts),
         parts=tuple(part.id for part in stiff),

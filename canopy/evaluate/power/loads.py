@@ -12,7 +12,7 @@ from canopy.psychrometrics import density_share
 from canopy.schedule import unbroken_h
 
 
-@dataclass(frozen=True, kw_only=True, eq=False)
+@dataclass(frozen=True, kw_only=True)
 class CircuitLoad:
     """A circuit with all that hangs on it."""
 

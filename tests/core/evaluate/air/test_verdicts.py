@@ -224,7 +224,7 @@ def test_the_intake_is_mended_until_it_is_calm():
 
 @pytest.mark.parametrize(
     ("class_id", "width", "verdict"),
-    [("filter-125", 1.15, None), ("filter-125", 0.5, "tight"), ("filter-250", 0.5, "short")],
+    [("filter-125", 1.15, None), ("filter-125", 0.5, "tight"), ("filter-250", 0.5, "over")],
 )
 def test_what_hangs_inside_must_fit(class_id, width, verdict):
     long = FilterPart(id="filter", spec=filters()[class_id].spec)
