@@ -231,7 +231,25 @@ def weight() -> None:
     _row("workspace page, first visit, over the wire", f"{total / 1000:.0f} kB", "under 350 kB")
 
 
+def server() -> None:
+    """The real server on a port of its own: start, first page, edits, large households, memory."""
+    import bench_edits
+    import bench_large
+
+    with served() as site:
+        _row("server: start to first answer", f"{1000 * site.starts_s:.0f} ms", "under 2000 ms")
+        visitor = bench_edits.Visitor(site, "bench-first")
+        begin = time.perf_counter()
+        visitor.get("/account/")
+        _row("server: first page after the start", f"{1000 * (time.perf_counter() - begin):.0f} ms", "under 400 ms")
+        bench_edits.examples(site, _row)
+        bench_large.homes(site, _row)
+        bench_large.full(site, _row)
+    with served() as site:
+        bench_edits.memory(site, _row)
+
+
 if __name__ == "__main__":
     print(f"{'what':<66}{'got':>14}   wanted")
-    for part in (core, light, air, command, weight, pages):
+    for part in (core, light, air, command, weight, pages, server):
         part()
