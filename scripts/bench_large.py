@@ -41,28 +41,23 @@ def _household(count: int) -> str:
 
 
 def _full() -> str:
-    """One tent with 60 lamps and 400 plants."""
-    from canopy.design.start.answers import Answers
-    from canopy.design.start.space import begin_space
-    from canopy.plan import USUAL_ROOM, dumps, load
-    from canopy.plan.edit import add_space
-    from scripts.bench import DEMO
+    """One tent with 60 lamps and 400 plants, each a copy of the first, in rows."""
+    import json
 
-    answers = Answers(
-        space_id="full",
-        name="Full",
-        kind="tent",
-        width_m=3.0,
-        depth_m=3.0,
-        height_m=2.2,
-        crop_id="lettuce-butterhead",
-        count=400,
-        lamp_class_id="bar-30",
-        lamp_count=60,
-        circuit_id="hall",
-    )
-    plan = load(DEMO).model_copy(update={"spaces": (), "plantings": (), "rooms": (USUAL_ROOM,)})
-    return dumps(add_space(plan, begin_space(answers)))
+    plan = json.loads(_household(1))
+    space = plan["spaces"][0]
+    space["size"] = {"width_m": 3.0, "depth_m": 3.0, "height_m": 2.2}
+    lamp, plant = space["fixtures"][0], space["plants"][0]
+    plant |= {"height_m": 0.18, "spread_m": 0.13, "pot_width_m": 0.11}
+    space["fixtures"] = [
+        lamp | {"id": f"lamp-{n}", "x_m": 0.25 + 0.27 * (n % 10), "y_m": 0.3 + 0.48 * (n // 10), "z_m": 1.2, "dim": 0.3}
+        for n in range(60)
+    ]
+    space["plants"] = [
+        plant | {"id": f"plant-{n}", "x_m": 0.12 + 0.145 * (n % 20), "y_m": 0.12 + 0.145 * (n // 20)}
+        for n in range(400)
+    ]
+    return json.dumps(plan)
 
 
 def homes(site: str, row: Row) -> None:
@@ -86,7 +81,7 @@ def full(site: str, row: Row) -> None:
     """A space with as much in it as the forms allow: a lamp moved, a dimmer turned, a plant moved."""
     visitor = Visitor(site, "bench-full")
     pk = visitor.bring(_full())
-    base = f"/plans/{pk}/spaces/full"
+    base = f"/plans/{pk}/spaces/space-0"
     page = visitor.get(f"{base}/light/")
     lamps, plants = (len(set(re.findall(rf'data-id="({kind}-\d+)"', page))) for kind in ("lamp", "plant"))
     acts: dict[str, tuple[str, Any]] = {

@@ -75,7 +75,7 @@ def mend_group(request: HttpRequest, where: Where, group_key: str) -> HttpRespon
     except EvaluationError:
         found = ()
     first = found[0] if found else None
-    further = not deep and (first is None or first.mended < first.of)
+    further = not deep and group is not None and (first is None or first.mended < first.of)
     return show_or_do(
         request,
         where,
