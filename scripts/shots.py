@@ -9,6 +9,7 @@ from served import served
 
 ROOT = Path(__file__).resolve().parent.parent
 OUT = ROOT / "docs" / "screenshots"
+_WARM_MS = 5_000
 ARGS = ["--no-sandbox", "--disable-gpu", "--no-first-run", "--disable-background-networking", "--disable-sync"]
 
 
@@ -94,6 +95,8 @@ def _take(site: str) -> None:
     with sync_playwright() as play:
         browser = play.chromium.launch(executable_path="/usr/bin/chromium", args=ARGS)
         page = browser.new_page(viewport={"width": 1280, "height": 800})
+        # The door's picture is drawn a moment after the start.
+        page.wait_for_timeout(_WARM_MS)
         page.goto(f"{site}/account/sign-in/")
         page.screenshot(path=OUT / "sign-in.png")
         page.get_by_role("button", name="Open the demo").click()
