@@ -8,7 +8,7 @@ from dataclasses import dataclass, field
 from threading import Lock
 from typing import Generic, TypeVar
 
-from canopy.cache import ContentCache
+from canopy.cache import REPORTS, ContentCache
 
 Item = TypeVar("Item")
 Tried = TypeVar("Tried")
@@ -23,7 +23,8 @@ class _State(Generic[Tried]):
     lock: Lock = field(default_factory=Lock)
 
 
-# What the tries of one search weigh, some dozens of proposals.
+# What the tries of one search weigh, some dozens of proposals; kept with the reports, since the matrices of its own
+# tries would push out how far it has come.
 _STATE_BYTES = 1_000_000
 
 
@@ -32,7 +33,7 @@ class Search(Generic[Item, Tried]):
 
     def __init__(self, name: Callable[[Item], str]) -> None:
         self._name = name
-        self._kept: ContentCache[_State[Tried]] = ContentCache(lambda item: _STATE_BYTES)
+        self._kept: ContentCache[_State[Tried]] = ContentCache(lambda item: _STATE_BYTES, REPORTS)
 
     def go_on(self, key: Hashable, row: Sequence[Item], attempt: Callable[[Item], Tried]) -> dict[str, Tried]:
         """Try some more of a row of choices; gives all that was tried so far, in the order of the row."""
