@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, fields
 from functools import cached_property
 
 import numpy as np
@@ -37,6 +37,14 @@ class Crown:
     climbs: bool = False
     away: tuple[float, float] = (0.0, 0.0)
     half_m: tuple[float, float] | None = None
+
+    def __hash__(self) -> int:
+        return self._hash
+
+    @cached_property
+    def _hash(self) -> int:
+        # Found once: crowns are looked up by the thousand.
+        return hash(tuple(getattr(self, field.name) for field in fields(self)))
 
     @cached_property
     def middle(self) -> Array:

@@ -13,15 +13,15 @@ from functools import partial
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.sparse import csr_array
 
 from canopy.cache import ContentCache
 from canopy.light.crowns import Crown
-from canopy.light.emitters import Emitter, distance_to, in_the_way
+from canopy.light.depths import Depths, depths
+from canopy.light.emitters import Emitter, distance_to
 from canopy.light.gather import gather_factors
 from canopy.light.leaves import (
     LEAF_ALBEDO,
-    Depths,
-    depths,
     grown,
     joined,
     lamp_through,
@@ -32,7 +32,7 @@ from canopy.light.leaves import (
 from canopy.light.mirrors import images, mirror_patches, mirrored_light
 from canopy.light.near import near
 from canopy.light.parts import Scene
-from canopy.light.passing import FEW_SPOTS, SPOTS, irradiance
+from canopy.light.passing import FEW_SPOTS, SPOTS, between, irradiance
 from canopy.light.plates import Body, quad_samples
 from canopy.light.polygons import polygon_factors
 from canopy.light.radiosity import Exchange, Tiles, exchange, opaque, solve
@@ -43,6 +43,8 @@ _CLOSE = 4
 _CLOSE_TILES = 8
 # So many answers are kept with a solved space.
 _ASKED = 12
+# Beyond so many lines of sight from points to pieces of the walls, points see patches whole.
+_MOST_LINES = 4_000_000
 UP = np.array([0.0, 0.0, 1.0])
 
 
@@ -83,9 +85,12 @@ class _Sight:
     share: Array
 
 
-_gather: ContentCache[_Sight] = ContentCache(lambda item: 2 * item.factors.nbytes)
-_back: ContentCache[Array] = ContentCache(lambda item: item.nbytes)
+_gather: ContentCache[_Sight] = ContentCache(
+    lambda item: item.factors.nbytes * (1 + (item.passing is not item.factors))
+)
+_back: ContentCache[csr_array] = ContentCache(lambda item: item.data.nbytes + item.indices.nbytes)
 _blind: ContentCache[NDArray[np.bool_]] = ContentCache(lambda item: item.nbytes)
+_cut: ContentCache[NDArray[np.uint32]] = ContentCache(lambda item: item.nbytes)
 _tile_view: ContentCache[Array] = ContentCache(lambda item: item.nbytes)
 _on_tiles: ContentCache[Array] = ContentCache(lambda item: item.nbytes)
 _direct: ContentCache[Array] = ContentCache(lambda item: item.nbytes)
@@ -282,7 +287,7 @@ class LightField:
         lamps, closely = len(self.scene.emitters), self.scene.pieces > 1
         direct = np.zeros((len(points), lamps))
         for number, emitter in enumerate(self.scene.emitters):
-            shading = in_the_way(emitter, self.scene.plates)
+            shading = between(emitter, self.scene.plates, points)
             direct[:, number] = _at(place, emitter, shading, crowns, points, facing, closely)
             for image in self._images[number]:
                 through = image.through(self.scene, crowns)
@@ -291,8 +296,9 @@ class LightField:
         return PointLight(direct=direct, reflected=reflected)
 
     def _reflected(self, points: Array, normals: Array, place: bytes, crowns: tuple[Crown, ...]) -> Array:
-        seen = self._sight(points, normals, place, crowns)
-        blind = self._blind(points, place, opaque(self._bodies))
+        fine = self._fine(len(points))
+        seen = self._sight(points, normals, place, crowns, fine)
+        blind = self._blind(points, place, opaque(self._bodies), fine)
         passing, wall_share = seen.passing, seen.share
         if blind is not None:
             hidden = np.flatnonzero(blind)
@@ -301,7 +307,7 @@ class LightField:
             passing.reshape(-1)[hidden] = 0
         for body in self._bodies:
             if body.passes:
-                cut = self._blind(points, place, [body])
+                cut = self._blind(points, place, [body], fine)
                 assert cut is not None
                 weaker = np.where(cut, np.float32(body.passes), np.float32(1))
                 wall_share = wall_share - (seen.factors * (1 - weaker)).sum(axis=1, dtype=np.float64)
@@ -309,61 +315,80 @@ class LightField:
         bodies, body_share = self._from_bodies(points, normals, place, crowns)
         # In a closed box what is not body is wall: the walls' share makes up the rest.
         rest = np.clip((1 - body_share) / np.maximum(wall_share, 1e-6), 0.7, 1.4)[:, None]
-        walls = passing @ self._wall_radiosity.astype(np.float32)
+        radiosity = self._wall_radiosity
+        if fine < self.scene.pieces:
+            radiosity = radiosity.reshape(self.scene.room.count, -1, radiosity.shape[1]).mean(axis=1)
+        walls = passing @ radiosity.astype(np.float32)
         if crowns:
-            walls = walls + self._taken(points, seen, place, crowns) @ self._crown_radiosity
+            walls = walls + self._taken(points, normals, seen, place, crowns, fine) @ self._crown_radiosity
         return np.asarray(walls * rest + bodies, dtype=np.float64)
 
-    def _sight(self, points: Array, normals: Array, place: bytes, crowns: tuple[Crown, ...]) -> _Sight:
+    def _fine(self, count: int) -> int:
+        """Into how many pieces a side walls are cut for so many points: very many see them whole."""
+        pieces = self.scene.pieces
+        return pieces if count * self.scene.room.count * pieces**2 <= _MOST_LINES else 1
+
+    def _sight(self, points: Array, normals: Array, place: bytes, crowns: tuple[Crown, ...], fine: int) -> _Sight:
         """What points see of the walls' pieces when no body is between."""
-        room, fine = self.scene.room, self.scene.pieces
+        room = self.scene.room
 
         def find() -> _Sight:
             factors = gather_factors(room, fine, points, normals)
             passing = factors
-            if crowns:
+            leaves = self._depths(points, normals, place, crowns) if crowns else None
+            if leaves and not leaves.clear:
                 of = np.repeat(shared_patches(room, crowns).of, fine * fine)
-                passing = factors * self._depths(points, place, crowns).passing()[:, of]
+                passing = factors * leaves.passing()[:, of]
             return _Sight(factors=factors, passing=passing, share=factors.sum(axis=1, dtype=np.float64))
 
         return _gather.get((room, fine, place, leaves_key(crowns)), find)
 
-    def _depths(self, points: Array, place: bytes, crowns: tuple[Crown, ...]) -> Depths:
+    def _depths(self, points: Array, normals: Array, place: bytes, crowns: tuple[Crown, ...]) -> Depths:
         room = self.scene.room
         middles = shared_patches(room, crowns).middles
-        return _depths.get((room, place, leaves_key(crowns)), partial(depths, crowns, points, middles))
+        return _depths.get((room, place, leaves_key(crowns)), partial(depths, crowns, points, middles, normals))
 
-    def _blind(self, points: Array, place: bytes, bodies: Sequence[Body]) -> NDArray[np.bool_] | None:
+    def _blind(self, points: Array, place: bytes, bodies: Sequence[Body], fine: int) -> NDArray[np.bool_] | None:
         """Which pieces of the walls bodies hide from points; None when nothing is between."""
-        room, fine = self.scene.room, self.scene.pieces
+        room = self.scene.room
         targets = room.points(fine).reshape(-1, 3)
 
-        def hides(body: Body) -> NDArray[np.bool_]:
-            return _blind.get((room, fine, place, body.key), partial(body.hides, points, targets))
+        def lines(body: Body) -> NDArray[np.uint32]:
+            """The lines it cuts, by number: few of all."""
+            return np.flatnonzero(body.hides(points, targets)).astype(np.uint32)
+
+        def add(out: NDArray[np.bool_], some: Sequence[Body]) -> NDArray[np.bool_]:
+            for body in some:
+                out.reshape(-1)[_cut.get((room, fine, place, body.key), partial(lines, body))] = True
+            return out
 
         def together(some: Sequence[Body]) -> NDArray[np.bool_]:
-            return np.asarray(np.logical_or.reduce([hides(body) for body in some]))
+            return add(np.zeros((len(points), len(targets)), dtype=bool), some)
 
+        if not bodies:
+            return None
         # While one body is moved, what the others hide together is kept.
-        fresh = [body for body in bodies if not _blind.holds((room, fine, place, body.key))]
+        fresh = [body for body in bodies if not _cut.holds((room, fine, place, body.key))]
         if len(bodies) > 2 and len(fresh) == 1:
             rest = [body for body in bodies if body is not fresh[0]]
             key = (room, fine, place, tuple(body.key for body in rest))
-            return np.asarray(_blind.get(key, partial(together, rest)) | hides(fresh[0]))
-        return together(bodies) if bodies else None
+            return add(_blind.get(key, partial(together, rest)).copy(), fresh)
+        return together(bodies)
 
-    def _taken(self, points: Array, seen: _Sight, place: bytes, crowns: tuple[Crown, ...]) -> Array:
+    def _taken(
+        self, points: Array, normals: Array, seen: _Sight, place: bytes, crowns: tuple[Crown, ...], fine: int
+    ) -> csr_array:
         """What each crown takes of the walls' light on its way to points, and so gives back of its own; lamps' bodies
         are too small to matter here.
         """
-        room, fine = self.scene.room, self.scene.pieces
+        room = self.scene.room
         shared = shared_patches(room, crowns)
 
-        def find() -> Array:
-            blind = self._blind(points, place, opaque(self.scene.bodies))
+        def find() -> csr_array:
+            blind = self._blind(points, place, opaque(self.scene.bodies), fine)
             factors = seen.factors if blind is None else np.where(blind, np.float32(0), seen.factors)
             by_patch = factors.reshape(len(points), room.count, fine * fine).sum(axis=2)
-            return self._depths(points, place, crowns).taken(shared.sums(by_patch))
+            return self._depths(points, normals, place, crowns).taken(shared.sums(by_patch))
 
         return _back.get((room, fine, place, leaves_key(crowns), tuple(body.key for body in self.scene.bodies)), find)
 
@@ -384,10 +409,11 @@ class LightField:
                 if crowns:
                     leaves = _depths.get(
                         (place, body.key, len(surface.areas), leaves_key(crowns)),
-                        partial(depths, crowns, points, surface.middles),
+                        partial(depths, crowns, points, surface.middles, normals),
                     )
-                    out += leaves.taken(factors) @ self._crown_radiosity
-                    factors = factors * leaves.passing()
+                    if not leaves.clear:
+                        out += leaves.taken(factors) @ self._crown_radiosity
+                        factors = factors * leaves.passing()
                 out += factors @ self._radiosity[self._net.nodes(number, side)]
         return out, share
 
@@ -449,7 +475,8 @@ def _wall_direct(scene: Scene, number: int, others: Scene) -> Array:
     [µmol/m²/s].
     """
     emitter, own = scene.emitters[number], others.emitters[number].plate
-    shading = [body for body in in_the_way(emitter, others.plates) if body is not own]
+    targets = scene.room.points(scene.pieces).reshape(-1, 3)
+    shading = [body for body in between(emitter, others.plates, targets) if body is not own]
     key = (scene.room, scene.pieces, _lamp_key(emitter, shading))
     return _direct.get(key, lambda: _find_wall_direct(scene.room, scene.pieces, emitter, shading))
 

@@ -14,10 +14,12 @@ from numpy.typing import NDArray
 
 from canopy.cache import ContentCache
 from canopy.light.crowns import Crown
+from canopy.light.depths import crown_boxes, depth
 from canopy.light.emitters import Emitter, face_samples, in_the_way, sample_terms, unhindered
-from canopy.light.leaves import depth, leafy
+from canopy.light.leaves import leafy
 from canopy.light.plates import Body
 from canopy.light.room import Matrix
+from canopy.light.shafts import lots, met
 
 Array = NDArray[np.float64]
 # Spots of a lamp: to begin with, and where a shadow's edge crosses it.
@@ -25,6 +27,8 @@ SPOTS, _EDGE_SPOTS = 64, 384
 # While something is dragged fewer will do.
 FEW_SPOTS = 24
 _CHUNK = 1_000_000
+# So many points are looked at together; so far from a body a line already counts as meeting it [m].
+_LOT, _SKIN_M = 16, 1e-5
 # What tells the points, and the leaves before them, from others; without it nothing is kept.
 Place = tuple[bytes, bytes]
 
@@ -76,7 +80,7 @@ def irradiance(
     -----
     Points behind the emitting face get nothing.
     """
-    leaves, near = leafy(crowns), in_the_way(emitter, bodies)
+    leaves, near = _met_leaves(emitter, leafy(crowns), points), between(emitter, bodies, points)
     if not near and not leaves:
         key = None if place is None else (place[0], emitter.key)
         return (
@@ -88,7 +92,8 @@ def irradiance(
     def find() -> Rays:
         return _cast(emitter, points, normals, leaves, spots)
 
-    rays = find() if place is None else _rays.get((place, emitter.key, spots), find)
+    # Kept for when a body is moved next: where none is near, its sum is all that will be asked for.
+    rays = find() if place is None or not near else _rays.get((place, emitter.key, spots), find)
     opaque, clear = [body for body in near if not body.passes], [body for body in near if body.passes]
     hidden = _hidden(emitter, opaque, points, spots, place)
     shares = _dimmed(emitter, clear, points, spots, rays.shares)
@@ -105,6 +110,44 @@ def irradiance(
             seen = left if shade is None else np.where(shade, np.float32(0), left)
             out[part] = closer.value * seen.sum(axis=1)
     return np.asarray(out)
+
+
+def between(emitter: Emitter, bodies: Sequence[Body], points: Array) -> list[Body]:
+    """Pick the bodies that any line from a lamp to any of the points can meet, by the boxes round them.
+
+    Parameters
+    ----------
+    emitter : the lamp
+    bodies : what may stand in the way
+    points : shape (n, 3) [m]
+
+    Returns
+    -------
+    list of Body : in the same order
+    """
+    near = in_the_way(emitter, bodies)
+    if not near or not len(points):
+        return near
+    boxes = [_box(body) for body in near]
+    low, high = (np.array([box[end] for box in boxes])[:, None] for end in (0, 1))
+    ours = lots(points, _LOT)
+    reached = met((ours.low, ours.high), _box(emitter.plate), (low, high)).any(axis=1)
+    return [near[k] for k in np.flatnonzero(reached)]
+
+
+def _box(body: Body) -> tuple[Array, Array]:
+    """Lowest and highest corners of the box round a body, a little larger than it (3,) [m]."""
+    corners = body.outline.reshape(-1, 3)
+    return corners.min(axis=0) - _SKIN_M, corners.max(axis=0) + _SKIN_M
+
+
+def _met_leaves(emitter: Emitter, crowns: tuple[Crown, ...], points: Array) -> tuple[Crown, ...]:
+    """All crowns, or none where no line from the lamp to the points can meet any."""
+    if not crowns or not len(points):
+        return crowns
+    low, high = crown_boxes(crowns)
+    ours = points.min(axis=0), points.max(axis=0)
+    return crowns if met(ours, _box(emitter.plate), (low, high)).any() else ()
 
 
 def passing_share(emitter: Emitter, crowns: Sequence[Crown], points: Array, normals: Array) -> Array:
@@ -154,7 +197,7 @@ def _cast(
         total = terms.sum(axis=1, keepdims=True)
         # A point so near an edge that no spot lights it is lit by all alike.
         terms = np.divide(terms, total, out=np.full_like(terms, 1 / spots), where=total > 0)
-        shares[part] = terms * np.exp(-depth(leaves, points[part], samples)) if leaves else terms
+        shares[part] = terms * np.exp(-depth(leaves, points[part], samples, normals[part])) if leaves else terms
     return Rays(value=found, shares=shares)
 
 

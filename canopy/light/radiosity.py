@@ -29,13 +29,19 @@ _MAX_ITERATIONS = 400
 
 @dataclass(frozen=True, kw_only=True, eq=False)
 class Hidden:
-    """The wall pairs a body may hide: patch numbers on either side; which of a pair's four sample lines it cuts, one
-    bit each, shape (rows, cols).
+    """The wall pairs a body hides, few of all: patch numbers on either side; which of a pair's four sample lines it
+    cuts, one bit each; shapes (pairs,).
     """
 
-    rows: NDArray[np.intp]
-    cols: NDArray[np.intp]
+    rows: NDArray[np.uint16]
+    cols: NDArray[np.uint16]
     lines: NDArray[np.uint8]
+
+    @classmethod
+    def of(cls, rows: NDArray[np.intp], cols: NDArray[np.intp], lines: NDArray[np.uint8]) -> Hidden:
+        """Keep what is cut of lines (rows, cols) between patches of those numbers."""
+        i, j = np.nonzero(lines)
+        return cls(rows=rows[i].astype(np.uint16), cols=cols[j].astype(np.uint16), lines=lines[i, j])
 
 
 @dataclass(frozen=True, kw_only=True, eq=False)
@@ -46,7 +52,7 @@ class Tiles:
     walls_m2: tuple[Matrix, ...]
 
 
-_hidden: ContentCache[Hidden] = ContentCache(lambda item: item.lines.nbytes)
+_hidden: ContentCache[Hidden] = ContentCache(lambda item: 5 * item.lines.nbytes)
 _lines: ContentCache[NDArray[np.uint8]] = ContentCache(lambda item: item.nbytes)
 _pair_sight: ContentCache[NDArray[np.bool_]] = ContentCache(lambda item: item.nbytes)
 _tiles: ContentCache[Tiles] = ContentCache(lambda item: sum(part.nbytes for part in item.walls_m2))
@@ -79,7 +85,7 @@ def _find_hidden(room: RoomGrid, body: Body) -> Hidden:
         lines = np.zeros((room.count, room.count), dtype=np.uint8)
         for k, partner in enumerate(_PAIRING):
             lines |= body.hides(shaken[:, k], shaken[:, partner]).astype(np.uint8) << k
-        return Hidden(rows=every, cols=every, lines=lines)
+        return Hidden.of(every, every, lines)
     if body.partition:
         # All four samples of a patch stand on the side its middle is on.
         middle = room.points(1)
@@ -95,7 +101,7 @@ def _find_hidden(room: RoomGrid, body: Body) -> Hidden:
                 crossed = body.crossed(p, q)
                 crossed &= (p[:, 2] > 1e-7)[:, None] & (q[:, 2] < -1e-7)[None, :]
                 lines |= crossed.astype(np.uint8) << k
-    return Hidden(rows=rows, cols=cols, lines=lines)
+    return Hidden.of(rows, cols, lines)
 
 
 def _side(plate: Plate, points: Array) -> NDArray[np.bool_]:
@@ -253,10 +259,11 @@ def _cut_lines(room: RoomGrid, bodies: Sequence[Body], before: NDArray[np.uint8]
     cut = np.zeros((room.count, room.count), dtype=np.uint8) if before is None else before.copy()
     for body in bodies:
         hidden = hidden_pairs(room, body)
-        cut[np.ix_(hidden.rows, hidden.cols)] |= hidden.lines
+        rows, cols = hidden.rows.astype(np.intp), hidden.cols.astype(np.intp)
+        cut.reshape(-1)[rows * room.count + cols] |= hidden.lines
         # Seen from the other end a line has its partner's number.
         turned = ((hidden.lines & 3) << 2) | (hidden.lines >> 2)
-        cut[np.ix_(hidden.cols, hidden.rows)] |= turned.T
+        cut.reshape(-1)[cols * room.count + rows] |= turned
     return cut
 
 

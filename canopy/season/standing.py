@@ -105,12 +105,12 @@ class Growing:
         """Its crop and stage: plants of a kind want the same."""
         return self.crop.id, self.want.kind
 
-    @property
+    @cached_property
     def x_m(self) -> float:
         """Middle of the crown, from the left [m]."""
         return self.plant.x_m + self._reach * cos(radians(self.plant.facing_deg))
 
-    @property
+    @cached_property
     def y_m(self) -> float:
         """Middle of the crown, from the front [m]."""
         return self.plant.y_m + self._reach * sin(radians(self.plant.facing_deg))
@@ -126,12 +126,12 @@ class Growing:
         """How tall the plant is, without its pot [m]; outward plants: how far they reach out."""
         return self.form.height_m
 
-    @property
+    @cached_property
     def spread_m(self) -> float:
         """How wide the crown is [m]."""
         return self.form.spread_m * (_POLE_SHARE if self.plant.habit in ("pole", "wall") else 1.0)
 
-    @property
+    @cached_property
     def tray_m(self) -> tuple[float, float] | None:
         """Width and depth of the tray it is; None for a single plant [m]."""
         plant = self.plant
@@ -144,7 +144,7 @@ class Growing:
         """How many plants it stands for: the cells of a tray, else one."""
         return self.plant.cells or 1
 
-    @property
+    @cached_property
     def half_m(self) -> tuple[float, float]:
         """Half of how far its leaves reach to the right and to the back [m]: a tray's, with what hangs over its rim."""
         tray = self.tray_m
@@ -156,7 +156,7 @@ class Growing:
         over = [max(0.0, (self.form.spread_m - step) / 2) for step in pitch]
         return tray[0] / 2 + over[0], tray[1] / 2 + over[1]
 
-    @property
+    @cached_property
     def ground_m2(self) -> float:
         """Ground that its leaves cover, as seen from above [m²]."""
         if self.tray_m is None:
@@ -164,7 +164,7 @@ class Growing:
         whole = 4 * self.half_m[0] * self.half_m[1]
         return min(whole, self.plant.cells * pi * self.form.spread_m**2 / 4) if self.plant.cells else whole
 
-    @property
+    @cached_property
     def lai(self) -> float:
         """Leaf area index over the ground it covers; without the leaves that were taken off."""
         lai = self.form.lai * (1 - self._stripped_m / self.form.height_m)

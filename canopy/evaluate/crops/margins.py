@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Iterator
-from itertools import combinations
-from math import hypot, pi
+from math import pi
+
+import numpy as np
+from numpy.typing import NDArray
 
 from canopy.evaluate.naming import cite
 from canopy.library import Crop
@@ -15,6 +18,7 @@ from canopy.plan.plants import cell_pitch_m, standing_room_m
 from canopy.season import Growing, Standing
 from canopy.words import counted
 
+Array = NDArray[np.float64]
 # Ground that crowns can fill before they grow into each other for good, and where that turns harmful.
 USABLE, CROWDED = 0.9, 1.25
 _LEAVES_STARVE_LAI = 4.0
@@ -124,7 +128,8 @@ def _crowded(key: str, name: str, ground: float, plants: list[Growing]) -> Margi
     verdict: Verdict = "over" if cover > CROWDED else "tight" if cover > 1 else "good"
     if verdict == "good" and lai > _LEAVES_STARVE_LAI:
         verdict = "tight"
-    main = max(plants, key=lambda plant: sum(other.crop_id == plant.crop_id for other in plants)).crop
+    commonest = Counter(plant.crop_id for plant in plants).most_common(1)[0][0]
+    main = next(plant.crop for plant in plants if plant.crop_id == commonest)
     amounts = {
         "cover": Amount(value=100 * cover, unit="%", decimals=0),
         "lai": Amount(value=lai, unit="", decimals=1),
@@ -181,13 +186,8 @@ def footprint_m(plant: Growing) -> float | None:
 
 def _overlap(here: Standing) -> Iterator[Margin]:
     standing = [plant for plant in here.plants if plant.plant.habit in ("stand", "pole", "hang")]
-    pairs = []
-    for one, two in combinations(standing, 2):
-        if abs(one.plant.base_m - two.plant.base_m) > 0.05:
-            continue
-        gap = _into_m(one, two)
-        if gap > 0:
-            pairs.append((one, two, gap))
+    into = np.triu(_into_m(standing), 1) if len(standing) > 1 else np.zeros((0, 0))
+    pairs = [(standing[i], standing[j], float(into[i, j])) for i, j in np.argwhere(into > 0)]
     if not pairs:
         return
     one, two, gap = max(pairs, key=lambda item: item[2])
@@ -213,15 +213,21 @@ def _overlap(here: Standing) -> Iterator[Margin]:
     )
 
 
-def _into_m(one: Growing, two: Growing) -> float:
-    """How far two pots stand into each other [m]: round ones by their distance, trays by their edges."""
-    dx, dy = abs(one.plant.x_m - two.plant.x_m), abs(one.plant.y_m - two.plant.y_m)
-    widths = [width for width in (footprint_m(one), footprint_m(two)) if width]
-    if one.tray_m or two.tray_m:
-        (w1, d1), (w2, d2) = (standing_room_m(plant.plant) for plant in (one, two))
-        return min((w1 + w2) / 2 - dx, (d1 + d2) / 2 - dy) - _TOUCH_M
-    least = sum(widths) / 2 - _TOUCH_M if len(widths) == 2 else _TOUCH_M
-    return least - hypot(dx, dy)
+def _into_m(plants: list[Growing]) -> Array:
+    """How far each two pots stand into each other, shape (plants, plants) [m]: round ones by their distance, trays by
+    their edges; 0 on different levels.
+    """
+    values = [
+        (*standing_room_m(p.plant), footprint_m(p) or 0.0, p.plant.x_m, p.plant.y_m, p.plant.base_m, bool(p.tray_m))
+        for p in plants
+    ]
+    wide, deep, round_m, x, y, base, tray = np.array(values, dtype=np.float64).T
+    dx, dy = (np.abs(part[:, None] - part) for part in (x, y))
+    edges = np.minimum((wide[:, None] + wide) / 2 - dx, (deep[:, None] + deep) / 2 - dy) - _TOUCH_M
+    known = (round_m[:, None] > 0) & (round_m > 0)
+    stems = np.where(known, (round_m[:, None] + round_m) / 2 - _TOUCH_M, _TOUCH_M) - np.hypot(dx, dy)
+    into = np.where((tray[:, None] > 0) | (tray > 0), edges, stems)
+    return np.where(np.abs(base[:, None] - base) > 0.05, 0.0, into)
 
 
 def _cells(here: Standing) -> Iterator[Margin]:

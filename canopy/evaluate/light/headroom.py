@@ -179,7 +179,7 @@ def stack_margins(here: Standing) -> Iterator[Margin]:
     iterator of Margin : headroom and clearance; none without lamps over plants
     """
     space, plants = here.space, [plant for plant in here.plants if plant.plant.habit != "outward"]
-    pairs = [(f, p) for f in space.fixtures for p in plants if under(space, f, p)]
+    pairs = _under_each(space, plants)
     if not pairs:
         # Nothing stands right under a lamp: each plant is held against the lamp nearest to it.
         for plant in plants:
@@ -190,6 +190,16 @@ def stack_margins(here: Standing) -> Iterator[Margin]:
         return
     yield _headroom(here, *max(pairs, key=lambda pair: _needed_height(*pair) - _room(space, pair[1])))
     yield _clearance(*min(pairs, key=lambda pair: pair[0].z_m - pair[1].top_m - pair[0].spec.min_distance_m))
+
+
+def _under_each(space: Space, plants: list[Growing]) -> list[tuple[Fixture, Growing]]:
+    """Each lamp with each plant under it, as `under` says."""
+    at = np.array([(plant.x_m, plant.y_m, max(plant.half_m)) for plant in plants]).reshape(-1, 3)
+    pairs = []
+    for lamp in space.fixtures:
+        close = np.hypot(at[:, 0] - lamp.x_m, at[:, 1] - lamp.y_m) <= reach_m(lamp) + at[:, 2]
+        pairs += [(lamp, plants[k]) for k in np.flatnonzero(close) if over(space, lamp, plants[k])]
+    return pairs
 
 
 def _room(space: Space, plant: Growing) -> float:
