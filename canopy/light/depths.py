@@ -30,12 +30,21 @@ _SHAFTS, _LINES = 500_000, 600_000
 
 
 @dataclass(frozen=True, kw_only=True, eq=False)
+class Asked:
+    """What depths were asked for: the first points (n, 3) [m], the way they look (n, 3), and crowns."""
+
+    here: Array
+    looks: Array
+    crowns: tuple[Crown, ...]
+
+
+@dataclass(frozen=True, kw_only=True, eq=False)
 class Depths:
     """Optical depth of leaves along lines between n and m points, ``shape`` (n, m), as the meetings of lines with
     ``crowns`` so many crowns.
 
     ``where`` (places in that array, laid flat), ``owner`` (which crown) and ``deep`` (optical depth) tell each meeting
-    apart; shape (meetings,) all.
+    apart; shape (meetings,) all. ``asked`` tells what it is the answer to, where that is known.
     """
 
     shape: tuple[int, int]
@@ -43,6 +52,7 @@ class Depths:
     where: NDArray[np.integer]
     owner: NDArray[np.integer]
     deep: Matrix
+    asked: Asked | None = None
 
     @property
     def nbytes(self) -> int:
@@ -99,23 +109,56 @@ def depths(crowns: Sequence[Crown], here: Array, there: Array, facing: Array | N
     -------
     Depths : optical depths; between points that were asked about just before, only crowns that are new are looked at
     """
-    looks = b"" if facing is None else _digest(facing)
-    place, stand = (_digest(here), _digest(there), looks), tuple(crowns)
-    number = {crown: k for k, crown in enumerate(stand)}
-    # Twins cannot be told apart, and one crown alone is either known whole or not at all.
-    known, before = _LATEST.of(place) if 1 < len(stand) == len(number) else ((), None)
-    stays = np.array([number.get(crown, -1) for crown in known], dtype=np.int32)
-    fresh = np.setdiff1d(np.arange(len(stand)), stays)
-    where, owner, deep = meetings([stand[k] for k in fresh], here, there, facing)
-    where, owner = where.astype(np.int32), fresh[owner].astype(np.int32)
-    if before is not None:
-        renamed = stays[before.owner]
-        left = renamed >= 0
-        where, deep = np.concatenate([before.where[left], where]), np.concatenate([before.deep[left], deep])
-        owner = np.concatenate([renamed[left], owner])
-    found = Depths(shape=(len(here), len(there)), crowns=len(stand), where=where, owner=owner, deep=deep)
-    _LATEST.note(place, stand, found)
+    stand, looks = tuple(crowns), np.zeros_like(here) if facing is None else facing
+    place = _digest(there), len(here), facing is None
+    # Twins cannot be told apart.
+    before = _LATEST.of(place) if not _twins(stand) else None
+    every, fresh, parts = np.arange(len(here)), np.arange(len(stand)), []
+    if before is not None and before.asked is not None:
+        away = (before.asked.here != here).any(axis=1) | (before.asked.looks != looks).any(axis=1)
+        if 3 * away.sum() <= len(here):
+            stays = _renumbered(before.asked.crowns, stand)
+            owner = stays[before.owner]
+            left = (owner >= 0) & ~away[before.where // max(len(there), 1)]
+            parts.append((before.where[left], owner[left], before.deep[left]))
+            fresh, known = np.setdiff1d(fresh, stays), np.unique(stays[stays >= 0]).astype(np.intp)
+            parts.append(_some(stand, known, here, there, facing, np.flatnonzero(away)))
+    parts.append(_some(stand, fresh, here, there, facing, every))
+    where, owner, deep = (np.concatenate(part) for part in zip(*parts, strict=True))
+    found = Depths(
+        shape=(len(here), len(there)),
+        crowns=len(stand),
+        where=where.astype(np.int32),
+        owner=owner.astype(np.int32),
+        deep=deep,
+        asked=Asked(here=here, looks=looks, crowns=stand),
+    )
+    _LATEST.note(place, found)
     return found
+
+
+@lru_cache(maxsize=32)
+def _twins(crowns: tuple[Crown, ...]) -> bool:
+    return len(set(crowns)) < len(crowns)
+
+
+@lru_cache(maxsize=32)
+def _renumbered(before: tuple[Crown, ...], now: tuple[Crown, ...]) -> NDArray[np.int32]:
+    """The number each crown has now; -1 for those that are gone."""
+    number = {crown: k for k, crown in enumerate(now)}
+    return np.array([number.get(crown, -1) for crown in before], dtype=np.int32)
+
+
+def _some(
+    crowns: tuple[Crown, ...], which: Index, here: Array, there: Array, facing: Array | None, rows: Index
+) -> tuple[Index, Index, Matrix]:
+    """What `meetings` gives of some crowns and some of the first points, numbered as among all."""
+    if not len(rows) or not len(which):
+        return np.empty(0, dtype=np.intp), np.empty(0, dtype=np.intp), np.empty(0, dtype=np.float32)
+    looks = None if facing is None else facing[rows]
+    where, owner, deep = meetings([crowns[k] for k in which], here[rows], there, looks)
+    i, j = np.divmod(where, max(len(there), 1))
+    return rows[i] * len(there) + j, which[owner], deep
 
 
 def depth(crowns: Sequence[Crown], here: Array, there: Array, facing: Array | None = None) -> Array:
@@ -161,19 +204,18 @@ class _Latest:
 
     def __init__(self, most: int) -> None:
         self._most, self._lock = most, Lock()
-        self._held: OrderedDict[Hashable, tuple[tuple[Crown, ...], ref[Depths]]] = OrderedDict()
+        self._held: OrderedDict[Hashable, ref[Depths]] = OrderedDict()
 
-    def of(self, place: Hashable) -> tuple[tuple[Crown, ...], Depths | None]:
-        """The crowns that were looked at, and what was found."""
+    def of(self, place: Hashable) -> Depths | None:
+        """What was found, as far as it is still there."""
         with self._lock:
-            crowns, alive = self._held.get(place, ((), None))
-        found = alive() if alive is not None else None
-        return (crowns, found) if found is not None else ((), None)
+            alive = self._held.get(place)
+        return None if alive is None else alive()
 
-    def note(self, place: Hashable, crowns: tuple[Crown, ...], found: Depths) -> None:
+    def note(self, place: Hashable, found: Depths) -> None:
         """Remember what was found, without keeping it alive."""
         with self._lock:
-            self._held[place] = (crowns, ref(found))
+            self._held[place] = ref(found)
             self._held.move_to_end(place)
             while len(self._held) > self._most:
                 self._held.popitem(last=False)

@@ -109,7 +109,12 @@ def shaders(own: Plate, others: Sequence[Body]) -> list[Body]:
     -------
     list of Body : those that reach ahead of the lamp's face
     """
-    return [other for other in others if own.local(other.outline.reshape(-1, 3))[:, 2].max() > 1e-6]
+    if not others:
+        return []
+    corners = [other.outline.reshape(-1, 3) for other in others]
+    starts = np.cumsum([0, *(len(part) for part in corners[:-1])])
+    ahead = np.maximum.reduceat(own.local(np.concatenate(corners))[:, 2], starts) > 1e-6
+    return [others[k] for k in np.flatnonzero(ahead)]
 
 
 def in_the_way(emitter: Emitter, bodies: Sequence[Body]) -> list[Body]:

@@ -13,52 +13,33 @@ from functools import partial
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.sparse import csr_array
 
 from canopy.cache import ContentCache
-from canopy.light.crowns import Crown
-from canopy.light.depths import Depths, depths
+from canopy.light.crowns import Crown, same
 from canopy.light.emitters import Emitter, distance_to
-from canopy.light.gather import gather_factors
 from canopy.light.leaves import (
     LEAF_ALBEDO,
     grown,
     joined,
     lamp_through,
     leafy,
-    leaves_key,
-    shared_patches,
 )
 from canopy.light.mirrors import images, mirror_patches, mirrored_light
 from canopy.light.near import near
 from canopy.light.parts import Scene
 from canopy.light.passing import FEW_SPOTS, SPOTS, between, irradiance
 from canopy.light.plates import Body, quad_samples
-from canopy.light.polygons import polygon_factors
-from canopy.light.radiosity import Exchange, Tiles, exchange, opaque, solve
+from canopy.light.radiosity import Exchange, Tiles, exchange, solve
+from canopy.light.reading import PointLight, Reading, lamp_key
 from canopy.light.room import Matrix, RoomGrid
+from canopy.light.spots import note_leaves, spots_of
 
 Array = NDArray[np.float64]
 _CLOSE = 4
 _CLOSE_TILES = 8
 # So many answers are kept with a solved space.
 _ASKED = 12
-# Beyond so many lines of sight from points to pieces of the walls, points see patches whole.
-_MOST_LINES = 4_000_000
 UP = np.array([0.0, 0.0, 1.0])
-
-
-@dataclass(frozen=True, kw_only=True)
-class PointLight:
-    """PPFD at points for each lamp at full output, shapes (points, lamps) [µmol/m²/s]."""
-
-    direct: Array
-    reflected: Array
-
-    @property
-    def total(self) -> Array:
-        """Direct and reflected together, shape (points, lamps) [µmol/m²/s]."""
-        return self.direct + self.reflected
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -76,25 +57,8 @@ class EnergyBook:
         return self.absorbed_walls + self.absorbed_bodies + self.absorbed_crowns
 
 
-@dataclass(frozen=True, kw_only=True, eq=False)
-class _Sight:
-    """Form factors from points to the walls' pieces, shape (n, pieces), what of them gets through leaves, and sums."""
-
-    factors: Matrix
-    passing: Matrix
-    share: Array
-
-
-_gather: ContentCache[_Sight] = ContentCache(
-    lambda item: item.factors.nbytes * (1 + (item.passing is not item.factors))
-)
-_back: ContentCache[csr_array] = ContentCache(lambda item: item.data.nbytes + item.indices.nbytes)
-_blind: ContentCache[NDArray[np.bool_]] = ContentCache(lambda item: item.nbytes)
-_cut: ContentCache[NDArray[np.uint32]] = ContentCache(lambda item: item.nbytes)
-_tile_view: ContentCache[Array] = ContentCache(lambda item: item.nbytes)
 _on_tiles: ContentCache[Array] = ContentCache(lambda item: item.nbytes)
 _direct: ContentCache[Array] = ContentCache(lambda item: item.nbytes)
-_depths: ContentCache[Depths] = ContentCache(lambda item: item.nbytes)
 
 
 @dataclass(frozen=True, kw_only=True, eq=False)
@@ -134,8 +98,8 @@ class LightField:
         # A quick look takes bodies where they nearly are for all that goes by way of walls.
         self._near = scene if scene.pieces > 1 else near(scene)
         self._bodies: list[Body] = self._near.plates
-        self._crowns = leafy(scene.crowns)
-        balanced = joined(self._crowns)
+        self._crowns = same(leafy(scene.crowns))
+        balanced = same(joined(self._crowns))
         laid = _laid.get(
             (room, tuple(body.key for body in self._bodies), balanced), partial(_lay, room, self._bodies, balanced)
         )
@@ -178,12 +142,20 @@ class LightField:
         self._wall_radiosity = (scene.reflectance[:, None, None] * (fine * mend + indirect)).reshape(
             room.count * scene.pieces**2, lamps
         )
-        self._crown_radiosity = self._each_crown(balanced, self._radiosity[size:])
+        self._reading = Reading(
+            scene=scene,
+            images=self._images,
+            bodies=self._bodies,
+            net=self._net,
+            walls=self._wall_radiosity,
+            nodes=self._radiosity,
+            leaves=self._each_crown(balanced, self._radiosity[size:]),
+        )
 
     @property
     def nbytes(self) -> int:
         """What it holds of its own in arrays [bytes]; what it shares with others is weighed where that is kept."""
-        own = (self._rho, self._radiosity, self._arriving, self._wall_radiosity, self._crown_radiosity)
+        own = (self._rho, self._radiosity, self._arriving, self._wall_radiosity, self._reading.leaves)
         asked = sum(3 * item.direct.nbytes for item in self._asked.values())
         return sum(part.nbytes for part in own) + asked + 1_000_000
 
@@ -275,164 +247,15 @@ class LightField:
         PointLight : direct and reflected PPFD at full output, shapes (n, lamps) [µmol/m²/s]
         """
         facing = np.tile(UP, (len(points), 1)) if normals is None else normals
-        place = _digest(points, facing)
-        found = self._asked.get((place, shaded))
+        spots, crowns = spots_of(points, facing), self._crowns if shaded else ()
+        found = self._asked.get((spots.key, shaded))
         if found is None:
             while len(self._asked) >= _ASKED:
                 self._asked.pop(next(iter(self._asked)), None)
-            found = self._asked[place, shaded] = self._find(points, facing, place, self._crowns if shaded else ())
+            found = self._asked[spots.key, shaded] = self._reading.light(spots, crowns)
+            if crowns:
+                note_leaves(spots, crowns)
         return found
-
-    def _find(self, points: Array, facing: Array, place: bytes, crowns: tuple[Crown, ...]) -> PointLight:
-        lamps, closely = len(self.scene.emitters), self.scene.pieces > 1
-        direct = np.zeros((len(points), lamps))
-        for number, emitter in enumerate(self.scene.emitters):
-            shading = between(emitter, self.scene.plates, points)
-            direct[:, number] = _at(place, emitter, shading, crowns, points, facing, closely)
-            for image in self._images[number]:
-                through = image.through(self.scene, crowns)
-                direct[:, number] += _at(place, image.emitter, image.shading, through, points, facing, closely)
-        reflected = self._reflected(points, facing, place, crowns) if lamps else direct.copy()
-        return PointLight(direct=direct, reflected=reflected)
-
-    def _reflected(self, points: Array, normals: Array, place: bytes, crowns: tuple[Crown, ...]) -> Array:
-        fine = self._fine(len(points))
-        seen = self._sight(points, normals, place, crowns, fine)
-        blind = self._blind(points, place, opaque(self._bodies), fine)
-        passing, wall_share = seen.passing, seen.share
-        if blind is not None:
-            hidden = np.flatnonzero(blind)
-            lost = np.bincount(hidden // blind.shape[1], seen.factors.reshape(-1)[hidden], len(points))
-            wall_share, passing = wall_share - lost, passing.copy()
-            passing.reshape(-1)[hidden] = 0
-        for body in self._bodies:
-            if body.passes:
-                cut = self._blind(points, place, [body], fine)
-                assert cut is not None
-                weaker = np.where(cut, np.float32(body.passes), np.float32(1))
-                wall_share = wall_share - (seen.factors * (1 - weaker)).sum(axis=1, dtype=np.float64)
-                passing = passing * weaker
-        bodies, body_share = self._from_bodies(points, normals, place, crowns)
-        # In a closed box what is not body is wall: the walls' share makes up the rest.
-        rest = np.clip((1 - body_share) / np.maximum(wall_share, 1e-6), 0.7, 1.4)[:, None]
-        radiosity = self._wall_radiosity
-        if fine < self.scene.pieces:
-            radiosity = radiosity.reshape(self.scene.room.count, -1, radiosity.shape[1]).mean(axis=1)
-        walls = passing @ radiosity.astype(np.float32)
-        if crowns:
-            walls = walls + self._taken(points, normals, seen, place, crowns, fine) @ self._crown_radiosity
-        return np.asarray(walls * rest + bodies, dtype=np.float64)
-
-    def _fine(self, count: int) -> int:
-        """Into how many pieces a side walls are cut for so many points: very many see them whole."""
-        pieces = self.scene.pieces
-        return pieces if count * self.scene.room.count * pieces**2 <= _MOST_LINES else 1
-
-    def _sight(self, points: Array, normals: Array, place: bytes, crowns: tuple[Crown, ...], fine: int) -> _Sight:
-        """What points see of the walls' pieces when no body is between."""
-        room = self.scene.room
-
-        def find() -> _Sight:
-            factors = gather_factors(room, fine, points, normals)
-            passing = factors
-            leaves = self._depths(points, normals, place, crowns) if crowns else None
-            if leaves and not leaves.clear:
-                of = np.repeat(shared_patches(room, crowns).of, fine * fine)
-                passing = factors * leaves.passing()[:, of]
-            return _Sight(factors=factors, passing=passing, share=factors.sum(axis=1, dtype=np.float64))
-
-        return _gather.get((room, fine, place, leaves_key(crowns)), find)
-
-    def _depths(self, points: Array, normals: Array, place: bytes, crowns: tuple[Crown, ...]) -> Depths:
-        room = self.scene.room
-        middles = shared_patches(room, crowns).middles
-        return _depths.get((room, place, leaves_key(crowns)), partial(depths, crowns, points, middles, normals))
-
-    def _blind(self, points: Array, place: bytes, bodies: Sequence[Body], fine: int) -> NDArray[np.bool_] | None:
-        """Which pieces of the walls bodies hide from points; None when nothing is between."""
-        room = self.scene.room
-        targets = room.points(fine).reshape(-1, 3)
-
-        def lines(body: Body) -> NDArray[np.uint32]:
-            """The lines it cuts, by number: few of all."""
-            return np.flatnonzero(body.hides(points, targets)).astype(np.uint32)
-
-        def add(out: NDArray[np.bool_], some: Sequence[Body]) -> NDArray[np.bool_]:
-            for body in some:
-                out.reshape(-1)[_cut.get((room, fine, place, body.key), partial(lines, body))] = True
-            return out
-
-        def together(some: Sequence[Body]) -> NDArray[np.bool_]:
-            return add(np.zeros((len(points), len(targets)), dtype=bool), some)
-
-        if not bodies:
-            return None
-        # While one body is moved, what the others hide together is kept.
-        fresh = [body for body in bodies if not _cut.holds((room, fine, place, body.key))]
-        if len(bodies) > 2 and len(fresh) == 1:
-            rest = [body for body in bodies if body is not fresh[0]]
-            key = (room, fine, place, tuple(body.key for body in rest))
-            return add(_blind.get(key, partial(together, rest)).copy(), fresh)
-        return together(bodies)
-
-    def _taken(
-        self, points: Array, normals: Array, seen: _Sight, place: bytes, crowns: tuple[Crown, ...], fine: int
-    ) -> csr_array:
-        """What each crown takes of the walls' light on its way to points, and so gives back of its own; lamps' bodies
-        are too small to matter here.
-        """
-        room = self.scene.room
-        shared = shared_patches(room, crowns)
-
-        def find() -> csr_array:
-            blind = self._blind(points, place, opaque(self.scene.bodies), fine)
-            factors = seen.factors if blind is None else np.where(blind, np.float32(0), seen.factors)
-            by_patch = factors.reshape(len(points), room.count, fine * fine).sum(axis=2)
-            return self._depths(points, normals, place, crowns).taken(shared.sums(by_patch))
-
-        return _back.get((room, fine, place, leaves_key(crowns), tuple(body.key for body in self.scene.bodies)), find)
-
-    def _from_bodies(
-        self, points: Array, normals: Array, place: bytes, crowns: tuple[Crown, ...]
-    ) -> tuple[Array, Array]:
-        out, share = np.zeros((len(points), len(self.scene.emitters))), np.zeros(len(points))
-        for number, (tiles, body) in enumerate(zip(self._net.tiles, self._bodies, strict=True)):
-            surface = tiles.surface
-            screens = [other for other in opaque(self.scene.bodies) if other is not body]
-            keys = (place, body.key, len(surface.areas), tuple(other.key for other in screens))
-            for side in range(len(surface.normals)):
-                factors = _tile_view.get((*keys, side), partial(_seen_tiles, points, normals, tiles, side, screens))
-                if not factors.any():
-                    continue
-                factors = factors * (1 - body.passes)
-                share += factors.sum(axis=1)
-                if crowns:
-                    leaves = _depths.get(
-                        (place, body.key, len(surface.areas), leaves_key(crowns)),
-                        partial(depths, crowns, points, surface.middles, normals),
-                    )
-                    if not leaves.clear:
-                        out += leaves.taken(factors) @ self._crown_radiosity
-                        factors = factors * leaves.passing()
-                out += factors @ self._radiosity[self._net.nodes(number, side)]
-        return out, share
-
-
-def _at(
-    place: bytes,
-    emitter: Emitter,
-    shading: Sequence[Body],
-    crowns: tuple[Crown, ...],
-    points: Array,
-    normals: Array,
-    closely: bool,
-) -> Array:
-    """A lamp's direct light at points past bodies and through crowns, kept."""
-    spot = place, leaves_key(crowns)
-    key = spot, _lamp_key(emitter, shading), closely
-    spots = SPOTS if closely else FEW_SPOTS
-    find = partial(irradiance, emitter, points, normals, shading, crowns, edges=closely, spots=spots, place=spot)
-    return _direct.get(key, find)
 
 
 def _tile_light(emitter: Emitter, tiles: Tiles, side: int, screens: list[Body]) -> Array:
@@ -449,27 +272,6 @@ def _tile_light(emitter: Emitter, tiles: Tiles, side: int, screens: list[Body]) 
     return np.asarray(light.reshape(-1, fine * fine).mean(axis=1))
 
 
-def _seen_tiles(points: Array, normals: Array, tiles: Tiles, side: int, screens: list[Body]) -> Array:
-    """What points see of one side of a body's tiles past screens, shape (n, tiles)."""
-    surface = tiles.surface
-    shown = surface.ahead(side, points)
-    out = np.zeros(shown.shape)
-    rows = np.flatnonzero(shown.any(axis=1))
-    if len(rows):
-        seen = shown[rows]
-        for screen in screens:
-            seen &= ~screen.hides(points[rows], surface.middles)
-        out[rows] = polygon_factors(points[rows], normals[rows], surface.corners) * seen
-    return out
-
-
-def _digest(*arrays: Array) -> bytes:
-    sha = hashlib.blake2b(digest_size=16)
-    for array in arrays:
-        sha.update(np.ascontiguousarray(array).tobytes())
-    return sha.digest()
-
-
 def _wall_direct(scene: Scene, number: int, others: Scene) -> Array:
     """Direct light of one lamp on every wall piece past the bodies of ``others``, shape (patches, pieces²)
     [µmol/m²/s].
@@ -477,13 +279,8 @@ def _wall_direct(scene: Scene, number: int, others: Scene) -> Array:
     emitter, own = scene.emitters[number], others.emitters[number].plate
     targets = scene.room.points(scene.pieces).reshape(-1, 3)
     shading = [body for body in between(emitter, others.plates, targets) if body is not own]
-    key = (scene.room, scene.pieces, _lamp_key(emitter, shading))
+    key = (scene.room, scene.pieces, lamp_key(emitter, shading))
     return _direct.get(key, lambda: _find_wall_direct(scene.room, scene.pieces, emitter, shading))
-
-
-def _lamp_key(emitter: Emitter, shading: Sequence[Body]) -> tuple[object, ...]:
-    """All that a lamp's direct light depends on."""
-    return emitter.key, tuple(sorted(body.key for body in shading))
 
 
 def _find_wall_direct(room: RoomGrid, fine: int, emitter: Emitter, others: Sequence[Body]) -> Array:

@@ -8,9 +8,9 @@ proportion to their parts of τ. A crown gives back the share `LEAF_ALBEDO` of w
 from __future__ import annotations
 
 import hashlib
-from collections.abc import Sequence
+from collections.abc import Hashable, Sequence
 from dataclasses import dataclass, replace
-from functools import cached_property, partial
+from functools import cached_property, lru_cache, partial
 
 import numpy as np
 from numpy.typing import NDArray
@@ -18,7 +18,7 @@ from scipy.sparse import coo_array, csr_array
 
 from canopy.cache import ContentCache
 from canopy.light.crowns import Crown
-from canopy.light.depths import Depths, depths, meetings
+from canopy.light.depths import Depths, depths
 from canopy.light.emitters import Emitter, face_samples, sample_terms
 from canopy.light.room import Matrix, RoomGrid
 
@@ -89,7 +89,8 @@ def _one(group: list[Crown]) -> Crown:
     )
 
 
-def leaves_key(crowns: Sequence[Crown]) -> bytes:
+@lru_cache(maxsize=128)
+def leaves_key(crowns: tuple[Crown, ...]) -> bytes:
     """Give what tells crowns from others, as bytes.
 
     Parameters
@@ -201,6 +202,7 @@ def _stacked(parts: Sequence[Depths]) -> Depths:
 _shared: ContentCache[Shared] = ContentCache(lambda item: item.middles.nbytes)
 _between_walls: ContentCache[WallLeaves] = ContentCache(lambda item: item.passing.nbytes)
 _to_walls: ContentCache[Depths] = ContentCache(lambda item: item.nbytes)
+_to_lamp: ContentCache[Depths] = ContentCache(lambda item: item.nbytes)
 _from_lamp: ContentCache[tuple[Array, csr_array]] = ContentCache(lambda item: item[0].nbytes + 12 * item[1].nnz)
 
 
@@ -281,7 +283,7 @@ def grown(
 
 
 def lamp_through(
-    emitter: Emitter, crowns: tuple[Crown, ...], points: Array, normals: Array, place: object
+    emitter: Emitter, crowns: tuple[Crown, ...], points: Array, normals: Array, place: Hashable
 ) -> tuple[Array, csr_array]:
     """Give what share of a lamp's light gets through crowns to surfaces, and what each crown takes of it.
 
@@ -298,15 +300,21 @@ def lamp_through(
     (ndarray, csr_array) : shares that pass, shape (n,), and shares that crowns take, shape (n, crowns); the crown that
         is nearer to the lamp takes first
     """
-    return _from_lamp.get((emitter.key, leaves_key(crowns), place), lambda: _through(emitter, crowns, points, normals))
+    return _from_lamp.get(
+        (emitter.key, leaves_key(crowns), place), lambda: _through(emitter, crowns, points, normals, place)
+    )
 
 
-def _through(emitter: Emitter, crowns: tuple[Crown, ...], points: Array, normals: Array) -> tuple[Array, csr_array]:
+def _through(
+    emitter: Emitter, crowns: tuple[Crown, ...], points: Array, normals: Array, place: Hashable
+) -> tuple[Array, csr_array]:
     shape = len(points), len(crowns)
     samples, share = face_samples(emitter.plate, _SAMPLES)
-    where, owner, deep = meetings(crowns, points, samples, normals)
-    if not len(where):
+    key = emitter.plate.key, place, leaves_key(crowns)
+    between = _to_lamp.get(key, partial(depths, crowns, points, samples, normals))
+    if between.clear:
         return np.ones(len(points)), csr_array(shape)
+    where, owner, deep = between.where, between.owner, between.deep
     terms = sample_terms(emitter, samples, share, points, normals)
     total = terms.sum(axis=1, keepdims=True)
     weights = np.divide(terms, total, out=np.zeros_like(terms), where=total > 0).reshape(-1)

@@ -5,6 +5,7 @@ A spot is seen or not past all bodies together: shadows are joined, never multip
 
 from __future__ import annotations
 
+import hashlib
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import partial
@@ -80,17 +81,68 @@ def irradiance(
     -----
     Points behind the emitting face get nothing.
     """
-    leaves, near = _met_leaves(emitter, leafy(crowns), points), between(emitter, bodies, points)
-    if not near and not leaves:
-        key = None if place is None else (place[0], emitter.key)
-        return (
-            _value.get(key, lambda: _unhindered(emitter, points, normals))
-            if key
-            else _unhindered(emitter, points, normals)
-        )
+    leaves, near = leafy(crowns), in_the_way(emitter, bodies)
+    if place is None:
+        value = _unhindered(emitter, points, normals)
+    else:
+        value = _value.get((place[0], emitter.key), lambda: _unhindered(emitter, points, normals))
+    rows, near, leaves = _concerned(emitter, near, leaves, points)
+    if not len(rows):
+        return value
+    if len(rows) < len(points):
+        place = None if place is None else (place[0], place[1] + _digest(rows))
+        out = value.copy()
+        out[rows] = _past(emitter, points[rows], normals[rows], value[rows], (near, leaves), edges, spots, place)
+        return out
+    return _past(emitter, points, normals, value, (near, leaves), edges, spots, place)
+
+
+def _digest(rows: NDArray[np.intp]) -> bytes:
+    return hashlib.blake2b(rows.tobytes(), digest_size=12).digest()
+
+
+def _concerned(
+    emitter: Emitter, bodies: list[Body], crowns: tuple[Crown, ...], points: Array
+) -> tuple[NDArray[np.intp], list[Body], tuple[Crown, ...]]:
+    """Points that may have anything between themselves and a lamp, by boxes: all where most have; and which bodies, and
+    whether leaves, they may have.
+    """
+    if not len(points) or not (bodies or crowns):
+        return np.empty(0, dtype=np.intp), [], ()
+    ours, lamp = lots(points, _LOT), box_of(emitter.plate)
+    ends = ours.low, ours.high
+    found = np.zeros(len(ours.low), dtype=bool)
+    if bodies:
+        low, high = (np.array(part)[:, None] for part in zip(*(box_of(body) for body in bodies), strict=True))
+        reached = met(ends, lamp, (low, high))
+        found |= reached.any(axis=0)
+        bodies = [bodies[k] for k in np.flatnonzero(reached.any(axis=1))]
+    if crowns:
+        low, high = crown_boxes(crowns)
+        leafy_lots = met((points.min(axis=0), points.max(axis=0)), lamp, (low, high))
+        shaded = met(ends, lamp, (low[leafy_lots, None], high[leafy_lots, None])).any(axis=0)
+        found |= shaded
+        crowns = crowns if shaded.any() else ()
+    if 2 * found.sum() > len(found):
+        return np.arange(len(points)), bodies, crowns
+    return np.unique(ours.members[found][ours.real[found]]), bodies, crowns
+
+
+def _past(
+    emitter: Emitter,
+    points: Array,
+    normals: Array,
+    value: Array,
+    between_them: tuple[list[Body], tuple[Crown, ...]],
+    edges: bool,
+    spots: int,
+    place: Place | None,
+) -> Array:
+    """What is left of a lamp's light (n,) past bodies and through leaves."""
+    near, leaves = between_them
 
     def find() -> Rays:
-        return _cast(emitter, points, normals, leaves, spots)
+        return _cast(emitter, points, normals, leaves, spots, value)
 
     # Kept for when a body is moved next: where none is near, its sum is all that will be asked for.
     rays = find() if place is None or not near else _rays.get((place, emitter.key, spots), find)
@@ -128,26 +180,26 @@ def between(emitter: Emitter, bodies: Sequence[Body], points: Array) -> list[Bod
     near = in_the_way(emitter, bodies)
     if not near or not len(points):
         return near
-    boxes = [_box(body) for body in near]
+    boxes = [box_of(body) for body in near]
     low, high = (np.array([box[end] for box in boxes])[:, None] for end in (0, 1))
     ours = lots(points, _LOT)
-    reached = met((ours.low, ours.high), _box(emitter.plate), (low, high)).any(axis=1)
+    reached = met((ours.low, ours.high), box_of(emitter.plate), (low, high)).any(axis=1)
     return [near[k] for k in np.flatnonzero(reached)]
 
 
-def _box(body: Body) -> tuple[Array, Array]:
-    """Lowest and highest corners of the box round a body, a little larger than it (3,) [m]."""
+def box_of(body: Body) -> tuple[Array, Array]:
+    """Give the box round a body, a little larger than it.
+
+    Parameters
+    ----------
+    body : what stands or hangs there
+
+    Returns
+    -------
+    (ndarray, ndarray) : lowest and highest corners, shapes (3,) [m]
+    """
     corners = body.outline.reshape(-1, 3)
     return corners.min(axis=0) - _SKIN_M, corners.max(axis=0) + _SKIN_M
-
-
-def _met_leaves(emitter: Emitter, crowns: tuple[Crown, ...], points: Array) -> tuple[Crown, ...]:
-    """All crowns, or none where no line from the lamp to the points can meet any."""
-    if not crowns or not len(points):
-        return crowns
-    low, high = crown_boxes(crowns)
-    ours = points.min(axis=0), points.max(axis=0)
-    return crowns if met(ours, _box(emitter.plate), (low, high)).any() else ()
 
 
 def passing_share(emitter: Emitter, crowns: Sequence[Crown], points: Array, normals: Array) -> Array:
@@ -209,7 +261,7 @@ def _hidden(
     out: NDArray[np.bool_] | None = None
     for body in bodies:
         find = partial(_behind, body, points, samples)
-        shadow = find() if place is None else _shadow.get((place[0], emitter.key, body.key, spots), find)
+        shadow = find() if place is None else _shadow.get((place, emitter.key, body.key, spots), find)
         if len(shadow):
             out = shadow if out is None else out | shadow
     return out

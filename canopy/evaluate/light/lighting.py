@@ -12,8 +12,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from canopy.light.crowns import POINTS_PER_CROWN, Crown, leaf_normals, leaf_points
-from canopy.light.field import LightField, PointLight
+from canopy.light.field import LightField
 from canopy.light.photometry import fixture_load, given_ppf
+from canopy.light.reading import PointLight
 from canopy.light.scene import DEFAULT, Quality, field_of, hours, inside, weights
 from canopy.season import Growing, Standing
 from canopy.season.standing import CropStage

@@ -6,9 +6,9 @@ import numpy as np
 import pytest
 
 from canopy.light.crowns import Crown
+from canopy.light.depths import depth
 from canopy.light.emitters import Emitter
 from canopy.light.field import LightField
-from canopy.light.leaves import depth
 from canopy.light.parts import Scene
 from canopy.light.passing import passing_share
 from canopy.light.plates import Plate

@@ -4,8 +4,9 @@ import numpy as np
 import pytest
 
 from canopy.light.crowns import Crown
+from canopy.light.depths import depth, depths
 from canopy.light.field import LightField
-from canopy.light.leaves import LEAF_ALBEDO, depth, depths, joined, shared_patches
+from canopy.light.leaves import LEAF_ALBEDO, joined, shared_patches
 from canopy.light.parts import Scene
 from canopy.light.plates import Plate
 from canopy.light.room import RoomGrid
@@ -104,10 +105,10 @@ def test_depth_is_the_sum_of_its_parts_and_the_same_both_ways():
     rng, crowns = np.random.default_rng(3), _rows(3, 0.5)
     here, there = rng.random((40, 3)) * SIZE, rng.random((25, 3)) * SIZE
     found = depths(crowns, here, there)
-    total = np.zeros(found.total.size)
-    for where, part in found.parts:
-        np.add.at(total, where, part)
-    assert found.total.ravel() == pytest.approx(total, abs=1e-5)
+    one_by_one = sum(depth([crown], here, there) for crown in crowns)
+    assert found.total == pytest.approx(one_by_one, abs=1e-5)
+    apart = np.array([np.bincount(found.where[found.owner == k], found.deep[found.owner == k], 1000) for k in range(9)])
+    assert apart.sum(axis=0) == pytest.approx(found.total.ravel(), abs=1e-5)
     assert pytest.approx(found.total, abs=1e-4) == depth(crowns, there, here).T
     # Against a walk along each line.
     steps = (np.arange(4000) + 0.5) / 4000
