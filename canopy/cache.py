@@ -3,31 +3,44 @@
 from __future__ import annotations
 
 import os
-from collections import OrderedDict
 from collections.abc import Callable, Hashable
+from heapq import heapify, heappop, heappush
 from itertools import count
-from threading import Lock
+from threading import Lock, local
+from time import perf_counter
 from typing import Any, Generic, TypeVar
 
 T = TypeVar("T")
 # What all stores together may hold unless ``MILD_CANOPY_CACHE_MB`` says otherwise [MB].
-USUAL_MB = 96
-# What was asked for more than once may take up this much of the allowance.
-_PROVEN = 0.85
+USUAL_MB = 80
+# Being used more often than this makes nothing dearer.
+_MOST_USES = 4
+
+
+class _Item:
+    """What is held: how much it weighs [bytes], what making it again would cost [s], and how it stands to be let go."""
+
+    __slots__ = ("cost_s", "rank", "size", "used", "value")
+
+    def __init__(self, value: Any, size: int, cost_s: float) -> None:
+        self.value, self.size, self.cost_s = value, size, cost_s
+        self.used, self.rank = 1, 0.0
 
 
 class Pool:
-    """The allowance that stores share: what was never asked for again goes first, then what was used longest ago,
-    whichever store it lies in (a segmented LRU; Karedla, Love & Wherry 1994).
-
-    What an edit leaves behind for good so never pushes out what every edit needs.
+    """The allowance that stores share: what is cheapest to make again for the room it takes goes first, the sooner the
+    longer nobody has asked for it, whichever store it lies in (GreedyDual-Size-Frequency; Cherkasova 1998).
     """
 
     def __init__(self, max_bytes: int) -> None:
         self._max_bytes = max_bytes
-        self._new: OrderedDict[tuple[int, Hashable], tuple[Any, int]] = OrderedDict()
-        self._proven: OrderedDict[tuple[int, Hashable], tuple[Any, int]] = OrderedDict()
-        self._bytes, self._proven_bytes = 0, 0
+        self._held: dict[tuple[int, Hashable], _Item] = {}
+        # Ranks that were given, the lowest first; those given anew since count no more.
+        self._order: list[tuple[float, int, tuple[int, Hashable]]] = []
+        self._given = count()
+        # What the last one let go was ranked: those used since stand above it.
+        self._age = 0.0
+        self._bytes = 0
         self._lock = Lock()
 
     def allow(self, max_bytes: int) -> None:
@@ -46,35 +59,37 @@ class Pool:
         """How much is held, as its stores weigh it."""
         return self._bytes
 
-    def find(self, key: tuple[int, Hashable]) -> tuple[Any, int] | None:
-        """Give what is held under a key, and mark it as used."""
+    def find(self, key: tuple[int, Hashable]) -> tuple[Any] | None:
+        """Give what is held under a key, alone in a tuple, and mark it as used."""
         with self._lock:
-            found = self._proven.get(key)
-            if found is not None:
-                self._proven.move_to_end(key)
-                return found
-            found = self._new.pop(key, None)
-            if found is not None:
-                self._proven[key] = found
-                self._proven_bytes += found[1]
-                while self._proven_bytes > _PROVEN * self._max_bytes and len(self._proven) > 1:
-                    old, item = self._proven.popitem(last=False)
-                    self._proven_bytes -= item[1]
-                    self._new[old] = item
-            return found
+            item = self._held.get(key)
+            if item is None:
+                return None
+            item.used = min(item.used + 1, _MOST_USES)
+            self._place(key, item)
+            return (item.value,)
 
-    def keep(self, key: tuple[int, Hashable], value: Any, size: int) -> None:
-        """Hold something, unless it is held already."""
+    def keep(self, key: tuple[int, Hashable], value: Any, size: int, cost_s: float = 1e-3) -> None:
+        """Hold something, unless it is held already.
+
+        Parameters
+        ----------
+        key : its store and its content
+        value : what to hold
+        size : how much it weighs [bytes]
+        cost_s : what it took to make [s]
+        """
         with self._lock:
-            if key not in self._proven and key not in self._new:
-                self._new[key] = (value, size)
+            if key not in self._held:
+                item = self._held[key] = _Item(value, size, cost_s)
                 self._bytes += size
+                self._place(key, item)
                 self._trim()
 
     def has(self, key: tuple[int, Hashable]) -> bool:
         """Say whether something is held, without marking it as used."""
         with self._lock:
-            return key in self._proven or key in self._new
+            return key in self._held
 
     def forget(self, key: tuple[int, Hashable]) -> None:
         """Let go of what is held under a key."""
@@ -84,29 +99,36 @@ class Pool:
     def drop(self, store: int) -> None:
         """Forget all of one store."""
         with self._lock:
-            for key in [key for held in (self._new, self._proven) for key in held if key[0] == store]:
+            for key in [key for key in self._held if key[0] == store]:
                 self._remove(key)
 
+    def _place(self, key: tuple[int, Hashable], item: _Item) -> None:
+        item.rank = self._age + item.used * item.cost_s / max(item.size, 1)
+        heappush(self._order, (item.rank, next(self._given), key))
+        if len(self._order) > 4 * len(self._held) + 1000:
+            self._order = [(item.rank, next(self._given), key) for key, item in self._held.items()]
+            heapify(self._order)
+
     def _remove(self, key: tuple[int, Hashable]) -> None:
-        found = self._new.pop(key, None)
-        if found is None and (found := self._proven.pop(key, None)) is not None:
-            self._proven_bytes -= found[1]
-        if found is not None:
-            self._bytes -= found[1]
+        item = self._held.pop(key, None)
+        if item is not None:
+            self._bytes -= item.size
 
     def _trim(self) -> None:
-        while self._bytes > self._max_bytes and len(self._new) + len(self._proven) > 1:
-            # What came last is what is being worked with.
-            held = self._new if len(self._new) > 1 or not self._proven else self._proven
-            self._remove(next(iter(held)))
+        while self._bytes > self._max_bytes and len(self._held) > 1:
+            rank, _, key = heappop(self._order)
+            item = self._held.get(key)
+            if item is not None and item.rank == rank:
+                self._age = rank
+                self._remove(key)
 
 
 _ALLOWED = 1_000_000 * int(os.environ.get("MILD_CANOPY_CACHE_MB") or USUAL_MB)
 # Reports are small and dear: matrices, of which each edit leaves some behind, never push them out.
-_FOR_REPORTS = 0.25
+_FOR_REPORTS = 0.2
 POOL = Pool(int(_ALLOWED * (1 - _FOR_REPORTS)))
 REPORTS = Pool(int(_ALLOWED * _FOR_REPORTS))
-_numbers = count()
+_numbers, _working = count(), local()
 # What an entry weighs besides its arrays: its key and its record.
 _OVERHEAD = 2_000
 
@@ -134,8 +156,15 @@ class ContentCache(Generic[T]):
         if found is not None:
             value: T = found[0]
             return value
-        value = make()
-        self._pool.keep(whole, value, self._size_of(value) + _OVERHEAD)
+        # What other stores make meanwhile is dear by itself.
+        before, begin = getattr(_working, "elsewhere_s", 0.0), perf_counter()
+        _working.elsewhere_s = 0.0
+        try:
+            value = make()
+        finally:
+            took, own = perf_counter() - begin, _working.elsewhere_s
+            _working.elsewhere_s = before + took
+        self._pool.keep(whole, value, self._size_of(value) + _OVERHEAD, max(took - own, 1e-6))
         return value
 
     def peek(self, key: Hashable) -> T | None:

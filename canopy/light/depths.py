@@ -57,7 +57,8 @@ class Depths:
     @property
     def nbytes(self) -> int:
         """What it takes up [bytes]."""
-        return self.where.nbytes + self.owner.nbytes + self.deep.nbytes
+        asked = 0 if self.asked is None else self.asked.here.nbytes + self.asked.looks.nbytes
+        return self.where.nbytes + self.owner.nbytes + self.deep.nbytes + asked
 
     @property
     def clear(self) -> bool:

@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 
 from canopy.cache import ContentCache
 from canopy.light.crowns import Crown, same
-from canopy.light.emitters import Emitter, distance_to
+from canopy.light.emitters import Emitter, distance_to, in_the_way
 from canopy.light.leaves import (
     LEAF_ALBEDO,
     grown,
@@ -36,6 +36,8 @@ from canopy.light.spots import note_leaves, spots_of
 
 Array = NDArray[np.float64]
 _CLOSE = 4
+# Spots of lamps' faces that leaves are weighed with: of all lamps together, and least and most of each.
+_LEAF_SPOTS, _SPOTS_EACH = 720, (12, 36)
 _CLOSE_TILES = 8
 # So many answers are kept with a solved space.
 _ASKED = 12
@@ -123,6 +125,8 @@ class LightField:
         direct, landed = np.zeros((len(areas), lamps)), np.zeros(lamps)
         emitted = np.array([emitter.ppf_umol_s for emitter in scene.emitters], dtype=np.float64)
         mirror, lost = mirror_patches(scene), np.zeros(lamps)
+        # What leaves take of many lamps together is as sure with fewer spots of each.
+        self._spots = int(np.clip(_LEAF_SPOTS // max(lamps, 1), *_SPOTS_EACH))
         for number, emitter in enumerate(scene.emitters):
             own = _wall_direct(scene, number, self._near)
             parts, lost[number] = mirrored_light(scene, self._images[number], own, mirror)
@@ -176,7 +180,7 @@ class LightField:
         mean = light.mean(axis=1)
         passed = np.ones(count)
         if crowns:
-            passed, taken = lamp_through(source, crowns, room.points(1)[:, 0], room.normals, room)
+            passed, taken = lamp_through(source, crowns, room.points(1)[:, 0], room.normals, room, self._spots)
             # A lamp and its images are weakened by one real crown each, however often it is mirrored.
             flux = (mean * room.areas) @ taken
             direct[len(self._net.areas_m2) :, number] += flux.reshape(-1, len(direct) - len(self._net.areas_m2)).sum(0)
@@ -188,11 +192,11 @@ class LightField:
         already. Gives what would land on them without leaves [µmol/s].
         """
         emitter, size, landed = self._near.emitters[number], len(self._net.areas_m2), 0.0
+        lit = in_the_way(emitter, self._bodies)
         for place, (tiles, body) in enumerate(zip(self._net.tiles, self._bodies, strict=True)):
-            surface = tiles.surface
-            ahead = emitter.plate.local(surface.corners.reshape(-1, 3))[:, 2]
-            if emitter.plate is body or (ahead.max() <= 1e-6 and not emitter.both_sides):
+            if body not in lit:
                 continue
+            surface = tiles.surface
             screens = [other for other in self.scene.bodies if other is not body]
             keys = (emitter.key, body.key, len(surface.areas), tuple(other.key for other in screens))
             for side, normals in enumerate(surface.normals):
@@ -202,7 +206,7 @@ class LightField:
                 landed += float(light @ surface.areas)
                 if crowns:
                     passed, taken = lamp_through(
-                        emitter, crowns, surface.middles, normals, (body.key, side, len(light))
+                        emitter, crowns, surface.middles, normals, (body.key, side, len(light)), self._spots
                     )
                     direct[size:, number] += (light * surface.areas) @ taken
                     light = light * passed

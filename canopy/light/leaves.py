@@ -18,7 +18,7 @@ from scipy.sparse import coo_array, csr_array
 
 from canopy.cache import ContentCache
 from canopy.light.crowns import Crown
-from canopy.light.depths import Depths, depths
+from canopy.light.depths import Depths, crown_boxes, depths
 from canopy.light.emitters import Emitter, face_samples, sample_terms
 from canopy.light.room import Matrix, RoomGrid
 
@@ -31,7 +31,6 @@ LEAF_ALBEDO = 0.13
 _SHARED_M = 0.14
 # More crowns than this are joined with their neighbours, for the balance only.
 _MOST_CROWNS = 100
-_SAMPLES = 36
 
 
 def leafy(crowns: Sequence[Crown]) -> tuple[Crown, ...]:
@@ -186,19 +185,6 @@ class WallLeaves:
     shares: Array
 
 
-def _stacked(parts: Sequence[Depths]) -> Depths:
-    """Depths from several lots of points to the same ends, one lot below the other."""
-    m = parts[0].shape[1]
-    starts = np.cumsum([0, *(part.shape[0] for part in parts)])
-    return Depths(
-        shape=(int(starts[-1]), m),
-        crowns=parts[0].crowns,
-        where=np.concatenate([part.where + start * m for part, start in zip(parts, starts, strict=False)]),
-        owner=np.concatenate([part.owner for part in parts]),
-        deep=np.concatenate([part.deep for part in parts]),
-    )
-
-
 _shared: ContentCache[Shared] = ContentCache(lambda item: item.middles.nbytes)
 _between_walls: ContentCache[WallLeaves] = ContentCache(lambda item: item.passing.nbytes)
 _to_walls: ContentCache[Depths] = ContentCache(lambda item: item.nbytes)
@@ -259,12 +245,9 @@ def grown(
     shares = np.zeros((size, len(crowns)))
     shares[:walls] = leaves.shares[shared.of]
     if size > walls:
-        known = leaves_key(crowns)
-        parts = [
-            _to_walls.get((room, key, len(part), known), partial(depths, crowns, part, shared.middles))
-            for key, part in middles
-        ]
-        to_walls, at = _stacked(parts), np.concatenate([part for _, part in middles])
+        at, keys = np.concatenate([part for _, part in middles]), tuple((key, len(part)) for key, part in middles)
+        # Kept, so that the next look at it has only what moved to look at.
+        to_walls = _to_walls.get((room, keys, leaves_key(crowns)), partial(depths, crowns, at, shared.middles))
         among = depths(crowns, at, at)
         block = k_m2[walls:, :walls] * to_walls.passing()[:, shared.of]
         out[walls:size, :walls], out[:walls, walls:size] = block, block.T
@@ -283,7 +266,7 @@ def grown(
 
 
 def lamp_through(
-    emitter: Emitter, crowns: tuple[Crown, ...], points: Array, normals: Array, place: Hashable
+    emitter: Emitter, crowns: tuple[Crown, ...], points: Array, normals: Array, place: Hashable, spots: int
 ) -> tuple[Array, csr_array]:
     """Give what share of a lamp's light gets through crowns to surfaces, and what each crown takes of it.
 
@@ -294,23 +277,23 @@ def lamp_through(
     points : shape (n, 3) [m]
     normals : shape (n, 3), unit normals
     place : what tells these points from others
+    spots : how many spots of its face are weighed
 
     Returns
     -------
     (ndarray, csr_array) : shares that pass, shape (n,), and shares that crowns take, shape (n, crowns); the crown that
         is nearer to the lamp takes first
     """
-    return _from_lamp.get(
-        (emitter.key, leaves_key(crowns), place), lambda: _through(emitter, crowns, points, normals, place)
-    )
+    find = partial(_through, emitter, crowns, points, normals, place, spots)
+    return _from_lamp.get((emitter.key, leaves_key(crowns), place, spots), find)
 
 
 def _through(
-    emitter: Emitter, crowns: tuple[Crown, ...], points: Array, normals: Array, place: Hashable
+    emitter: Emitter, crowns: tuple[Crown, ...], points: Array, normals: Array, place: Hashable, spots: int
 ) -> tuple[Array, csr_array]:
     shape = len(points), len(crowns)
-    samples, share = face_samples(emitter.plate, _SAMPLES)
-    key = emitter.plate.key, place, leaves_key(crowns)
+    samples, share = face_samples(emitter.plate, spots)
+    key = emitter.plate.key, place, leaves_key(crowns), spots
     between = _to_lamp.get(key, partial(depths, crowns, points, samples, normals))
     if between.clear:
         return np.ones(len(points)), csr_array(shape)
@@ -319,7 +302,8 @@ def _through(
     total = terms.sum(axis=1, keepdims=True)
     weights = np.divide(terms, total, out=np.zeros_like(terms), where=total > 0).reshape(-1)
     # Along each line, the crown that is nearer to the lamp first.
-    rank = np.argsort(np.argsort([np.linalg.norm(crown.middle - emitter.plate.centre) for crown in crowns]))
+    low, high = crown_boxes(crowns)
+    rank = np.argsort(np.argsort(np.linalg.norm((low + high) / 2 - emitter.plate.centre, axis=1)))
     order = np.lexsort((rank[owner], where))
     where, owner, deep = where[order], owner[order], deep[order].astype(np.float64)
     before = np.cumsum(deep) - deep

@@ -8,7 +8,7 @@ from __future__ import annotations
 import hashlib
 from collections.abc import Sequence
 from dataclasses import dataclass
-from functools import partial
+from functools import lru_cache, partial
 
 import numpy as np
 from numpy.typing import NDArray
@@ -187,6 +187,7 @@ def between(emitter: Emitter, bodies: Sequence[Body], points: Array) -> list[Bod
     return [near[k] for k in np.flatnonzero(reached)]
 
 
+@lru_cache(maxsize=1024)
 def box_of(body: Body) -> tuple[Array, Array]:
     """Give the box round a body, a little larger than it.
 

@@ -253,6 +253,9 @@ class Body(Protocol):
     A ``partition`` parts wall patches by where their middle lies; a ``screen`` also hides other bodies from each other.
     """
 
+    def __hash__(self) -> int:
+        """It is itself: two bodies alike are two."""
+
     @property
     def key(self) -> bytes:
         """What tells it from another."""

@@ -242,16 +242,23 @@ def _unburied(room: RoomGrid, bodies: Sequence[Body]) -> Array:
 def _walls_past(room: RoomGrid, bodies: Sequence[Body]) -> Matrix:
     """Exchange areas of the walls past all bodies together.
 
-    While one body is moved the others stay: which lines those cut is kept.
+    While one body is moved the others stay: which lines those cut is kept, that of shelves and columns apart.
     """
-    known = [body for body in bodies if _hidden.holds((room, body.key))]
-    if len(known) == len(bodies) - 1:
-        kept = _lines.get((room, tuple(body.key for body in known)), lambda: _cut_lines(room, known))
-        fresh = [body for body in bodies if body not in known]
-        lines = _cut_lines(room, fresh, kept)
-    else:
-        lines = _cut_lines(room, bodies)
-    return np.asarray(room.exchange_m2 * _LEFT[lines], dtype=np.float32)
+    standing, hanging = [body for body in bodies if body.screen], [body for body in bodies if not body.screen]
+    known = [body for body in hanging if _hidden.holds((room, body.key))]
+    kept = _kept_lines(room, standing, None) if standing else None
+    if len(known) == len(hanging) - 1 > 1:
+        kept = _kept_lines(room, known, kept, standing)
+        hanging = [body for body in hanging if body not in known]
+    return np.asarray(room.exchange_m2 * _LEFT[_cut_lines(room, hanging, kept)], dtype=np.float32)
+
+
+def _kept_lines(
+    room: RoomGrid, bodies: list[Body], before: NDArray[np.uint8] | None, already: Sequence[Body] = ()
+) -> NDArray[np.uint8]:
+    """The lines that bodies cut, beside those cut ``before`` by others, kept."""
+    key = room, tuple(body.key for body in (*already, *bodies))
+    return _lines.get(key, lambda: _cut_lines(room, bodies, before))
 
 
 def _cut_lines(room: RoomGrid, bodies: Sequence[Body], before: NDArray[np.uint8] | None = None) -> NDArray[np.uint8]:

@@ -89,13 +89,13 @@ class Reading:
         PointLight : direct and reflected PPFD at full output, shapes (n, lamps) [µmol/m²/s]
         """
         lamps, closely = len(self.scene.emitters), self.scene.pieces > 1
-        direct = np.zeros((len(spots.points), lamps))
+        direct, stand, plates = np.zeros((len(spots.points), lamps)), _Stand.at(spots, crowns), self.scene.plates
         for number, emitter in enumerate(self.scene.emitters):
-            shading = between(emitter, self.scene.plates, spots.points)
-            direct[:, number] = _straight(spots, emitter, shading, crowns, tuple, closely)
+            shading = between(emitter, plates, spots.points)
+            direct[:, number] = _straight(spots, emitter, shading, stand, tuple, closely)
             for image in self.images[number]:
                 through = partial(image.through, self.scene)
-                direct[:, number] += _straight(spots, image.emitter, image.shading, crowns, through, closely)
+                direct[:, number] += _straight(spots, image.emitter, image.shading, stand, through, closely)
         return PointLight(direct=direct, reflected=self._reflected(spots, crowns) if lamps else direct.copy())
 
     def _reflected(self, spots: Spots, crowns: tuple[Crown, ...]) -> Array:
@@ -104,10 +104,8 @@ class Reading:
         passing, wall_share = self._through_leaves(spots, crowns, factors, fine), factors.sum(axis=1, dtype=np.float64)
         blind = self._blind(spots, opaque(self.bodies), fine)
         if blind is not None:
-            hidden = np.flatnonzero(blind)
-            lost = np.bincount(hidden // blind.shape[1], factors.reshape(-1)[hidden], len(factors))
-            wall_share, passing = wall_share - lost, passing.copy()
-            passing.reshape(-1)[hidden] = 0
+            seen = ~blind
+            wall_share, passing = (factors * seen).sum(axis=1, dtype=np.float64), passing * seen
         for body in self.bodies:
             if body.passes:
                 cut = self._blind(spots, [body], fine)
@@ -230,11 +228,32 @@ def _changed(before: tuple[Crown, ...], now: tuple[Crown, ...]) -> tuple[Crown, 
     return tuple(set(before) ^ set(now))
 
 
+@dataclass(frozen=True, kw_only=True, eq=False)
+class _Stand:
+    """The crowns that stand between lamps and points, what tells them from others, and what is known from before: keys
+    of points and of crowns, rows of points that moved since, and crowns that stand there now or stood there then only.
+    """
+
+    crowns: tuple[Crown, ...]
+    key: bytes
+    before: tuple[tuple[bytes, bytes, NDArray[np.intp], tuple[Crown, ...]], ...]
+
+    @classmethod
+    def at(cls, spots: Spots, crowns: tuple[Crown, ...]) -> _Stand:
+        """Hold crowns against those that stood there when the points were asked at last."""
+        past = earlier(spots) if crowns else []
+        return cls(
+            crowns=crowns,
+            key=leaves_key(crowns),
+            before=tuple((key, leaves_key(stood), rows, _changed(stood, crowns)) for key, rows, stood in past),
+        )
+
+
 def _straight(
     spots: Spots,
     emitter: Emitter,
     shading: Sequence[Body],
-    crowns: tuple[Crown, ...],
+    stand: _Stand,
     through: Callable[[tuple[Crown, ...]], tuple[Crown, ...]],
     closely: bool,
 ) -> Array:
@@ -246,19 +265,19 @@ def _straight(
     passed = partial(irradiance, emitter, bodies=shading, edges=closely, spots=count)
 
     def find() -> Array:
-        met_now = through(crowns)
-        for before, rows, stood in earlier(spots):
-            known = _direct.peek((key, before, leaves_key(stood)))
+        met_now = through(stand.crowns)
+        for place, leaves, rows, changed in stand.before:
+            known = _direct.peek((key, place, leaves))
             if known is not None:
-                rows = np.union1d(rows, _behind(spots, emitter, through(_changed(stood, crowns))))
+                rows = np.union1d(rows, _behind(spots, emitter, through(changed)))
                 if 2 * len(rows) < len(known):
-                    _direct.forget((key, before, leaves_key(stood)))
+                    _direct.forget((key, place, leaves))
                     return patched(known, spots, rows, partial(passed, crowns=met_now))
-        return passed(spots.points, spots.normals, crowns=met_now, place=(spots.key, leaves_key(crowns)))
+        return passed(spots.points, spots.normals, crowns=met_now, place=(spots.key, stand.key))
 
-    if not crowns:
+    if not stand.crowns:
         return by_rows(_direct, spots, key, lambda at, facing: passed(at, facing))
-    return _direct.get((key, spots.key, leaves_key(crowns)), find)
+    return _direct.get((key, spots.key, stand.key), find)
 
 
 def _behind(spots: Spots, emitter: Emitter, crowns: tuple[Crown, ...]) -> NDArray[np.intp]:

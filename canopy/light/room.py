@@ -14,6 +14,8 @@ from itertools import combinations
 import numpy as np
 from numpy.typing import NDArray
 
+from canopy.cache import ContentCache
+
 Array = NDArray[np.float64]
 Matrix = NDArray[np.float32]
 # face name -> (axis of its normal, 0 at the origin side or 1 at the far side)
@@ -140,13 +142,16 @@ class RoomGrid:
         nx, ny, nz = self.divisions
         return 2 * (nx * ny + nx * nz + ny * nz)
 
-    @cached_property
+    @property
     def exchange_m2(self) -> Matrix:
         """Exchange areas A_i F_ij of the empty box, shape (patches, patches) [m²]; symmetric, rows sum to A_i.
 
         Source: Howell, A Catalog of Radiation Heat Transfer Configuration Factors, C-12 to C-16 (rectangles in
         parallel and in perpendicular planes), as second differences of their corner functions.
         """
+        return _exchange.get(self, self._find_exchange)
+
+    def _find_exchange(self) -> Matrix:
         out = np.zeros((self.count, self.count), dtype=np.float32)
         for one, two in combinations(self.faces, 2):
             block = self._parallel(one) if one.axis == two.axis else self._perpendicular(one, two)
@@ -188,6 +193,9 @@ class RoomGrid:
         order_one = (0, 2) if one.across[0] == two.axis else (2, 0)
         order_two = (1, 3) if two.across[0] == one.axis else (3, 1)
         return np.asarray(block.transpose(*order_one, *order_two).reshape(n1 * n, n2 * n))
+
+
+_exchange: ContentCache[Matrix] = ContentCache(lambda item: item.nbytes)
 
 
 @lru_cache(maxsize=64)

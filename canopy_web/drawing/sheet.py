@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass, replace
+from functools import cached_property
 from typing import Any
 
 from canopy.evaluate import SpaceReport
-from canopy.evaluate.light.lighting import LightMap, light_section, wanted_ppfd
-from canopy.margin import worst
+from canopy.evaluate.light.lighting import LightMap, PlantLight, light_section, wanted_ppfd
+from canopy.margin import Margin, worst
 from canopy.plan.document import Space
 from canopy.plan.levels import roof_m, shelf_under
 from canopy.plan.plants import cell_pitch_m
@@ -133,13 +134,26 @@ class _Artist:
         return show(value_m, LENGTH, self.system)
 
     def _verdict(self, plant: Growing) -> str:
-        return worst(
-            [margin for margin in self.report.margins if margin.station == "light" and plant.id in margin.parts]
-        )
+        return worst(self._judged.get(plant.id, []))
+
+    @cached_property
+    def _judged(self) -> dict[str, list[Margin]]:
+        """The margins of light that name each plant, by its id."""
+        found: dict[str, list[Margin]] = {}
+        for margin in self.report.margins:
+            if margin.station == "light":
+                for part in margin.parts:
+                    found.setdefault(part, []).append(margin)
+        return found
+
+    @cached_property
+    def _lit(self) -> dict[str, PlantLight]:
+        """The light on each plant, by its id."""
+        return {item.plant.id: item for item in self.report.lighting.plants}
 
     def _trouble(self, plant: Growing) -> str:
         """ "short" or "over" where this very plant gets too little or too much light, else nothing."""
-        light = next((item for item in self.report.lighting.plants if item.plant.id == plant.id), None)
+        light = self._lit.get(plant.id)
         if light is None:
             return ""
         pairs = (
@@ -384,7 +398,7 @@ class _Artist:
         return found
 
     def _title(self, plant: Growing) -> str:
-        light = next((item for item in self.report.lighting.plants if item.plant.id == plant.id), None)
+        light = self._lit.get(plant.id)
         if light is None:
             return _named(plant)
         figure_text = self.reader.light.text(light.ppfd_umol_m2_s)

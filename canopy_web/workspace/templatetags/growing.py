@@ -8,12 +8,13 @@ from typing import Any
 from django import forms, template
 from django.forms import BoundField
 from django.urls import reverse
-from django.utils.html import format_html, format_html_join
+from django.utils.html import escape, format_html, format_html_join
 from django.utils.safestring import mark_safe
 
 from canopy import words
 from canopy.margin import Amount, Margin, Sentence, Step
 from canopy.quantities import DIAMETER, FLOW, LENGTH, WEIGHT, Reader, show, spoken
+from canopy_web.drawing.scene import PlantMark, View
 from canopy_web.forms.fields import NumberField, QuantityField
 from canopy_web.forms.part import CONFLICT
 
@@ -78,6 +79,46 @@ def percent(value: float) -> str:
 def px(value: Any) -> str:
     """Write a drawing coordinate with a point, whatever the language."""
     return f"{float(value):.1f}".rstrip("0").rstrip(".")
+
+
+# Written here and not as a template: a full tent has a thousand of them.
+_PLANT = (
+    '<g class="plant part{chosen}" tabindex="0" role="button" aria-label="Plant {number}, {title}, {verdict}"'
+    ' data-kind="plants" data-id="{id}" data-x="{x}" data-y="{y}" data-z="{z}"><title>{number} {title}</title>'
+    '{pot}<path class="crown{mat}" d="{outline}" clip-path="url(#in-{view})"/>{cells}{trouble}'
+    '<text x="{cx}" y="{cy}" dy="3.5" text-anchor="middle">{number}</text></g>\n'
+)
+_TROUBLE = {"short": "M0 -15.5 4.6 -7.5H-4.6z", "over": "M0 -7.5 4.6 -15.5H-4.6z"}
+
+
+@register.simple_tag
+def plant_marks(view: View, selected: str) -> str:
+    """Draw the plants of a view."""
+    return mark_safe("".join(_plant_mark(plant, view.name, selected == plant.id) for plant in view.plants))
+
+
+def _plant_mark(plant: PlantMark, view: str, chosen: bool) -> str:
+    cx, cy, trouble = px(plant.cx), px(plant.cy), ""
+    if view == "plan" and plant.trouble:
+        trouble = f'<path class="trouble" transform="translate({cx} {cy})" d="{_TROUBLE[plant.trouble]}"/>'
+    return _PLANT.format(
+        chosen=" selected" if chosen else "",
+        number=plant.number,
+        title=escape(plant.title),
+        verdict=escape(plant.verdict),
+        id=escape(plant.id),
+        x=plant.x_m,
+        y=plant.y_m,
+        z=plant.z_m,
+        pot=f'<path class="pot" d="{plant.pot}"/>' if plant.pot else "",
+        mat=" mat" if plant.mat else "",
+        outline=plant.outline,
+        view=view,
+        cells=f'<path class="cells" d="{plant.dots}"/>' if plant.cells else "",
+        trouble=trouble,
+        cx=cx,
+        cy=cy,
+    )
 
 
 def _address(context: Any, name: str, args: tuple[Any, ...]) -> str:
