@@ -16,7 +16,7 @@ from urllib.request import HTTPCookieProcessor, OpenerDirector, Request, build_o
 from served import Site
 
 ROOT = Path(__file__).resolve().parent.parent
-EXAMPLES = sorted((ROOT / "examples").glob("*.json"))
+EXAMPLES = sorted((ROOT / "examples").rglob("*.json"))
 Row = Callable[[str, str, str], None]
 
 

@@ -251,12 +251,13 @@ def _way(owner: Space, node: Node, airway: Airway, ids: set[str], moment: Moment
     )
 
 
-def pressures_pa(found: Network) -> dict[str, float]:
+def pressures_pa(found: Network, near: Mapping[str, float] | None = None) -> dict[str, float]:
     """Solve a network.
 
     Parameters
     ----------
     found : spaces and ways, as ``network`` draws them up
+    near : pressures to begin from, such as those of a network that differs little
 
     Returns
     -------
@@ -270,7 +271,8 @@ def pressures_pa(found: Network) -> dict[str, float]:
     """
     held: dict[str, float] = {node.space_id: 0.0 for node in found.nodes}
     closed = [node for node in found.nodes if not node.open and (node.holes or _touching(node, found.ways))]
-    if len(closed) < 2 or not _together(closed, found.ways, held):
+    begin = np.array([(near or {}).get(node.space_id, 0.0) for node in closed])
+    if len(closed) < 2 or not _together(closed, found.ways, held, begin):
         held.update({node.space_id: 0.0 for node in closed})
         _settle(closed, found.ways, held)
     return held
@@ -292,8 +294,8 @@ def _net_m3_s(node: Node, touching: list[Way], held: Mapping[str, float]) -> flo
 _STEPS, _STRIDE_PA, _CLOSED_M3_S, _NUDGE_PA = 25, 40.0, 1e-8, 1e-3
 
 
-def _together(nodes: list[Node], ways: tuple[Way, ...], held: dict[str, float]) -> bool:
-    """Solve joined spaces at once; False where the balances do not close."""
+def _together(nodes: list[Node], ways: tuple[Way, ...], held: dict[str, float], pressures: Array) -> bool:
+    """Solve joined spaces at once, from these pressures on; False where the balances do not close."""
     at = {node.space_id: _touching(node, ways) for node in nodes}
     ids = [node.space_id for node in nodes]
 
@@ -301,7 +303,6 @@ def _together(nodes: list[Node], ways: tuple[Way, ...], held: dict[str, float]) 
         held.update(zip(ids, pressures.tolist(), strict=True))
         return np.array([_net_m3_s(node, at[node.space_id], held) for node in nodes])
 
-    pressures = np.zeros(len(nodes))
     off = nets(pressures)
     for _ in range(_STEPS):
         if abs(off).max() < _CLOSED_M3_S:
@@ -343,7 +344,9 @@ def _settle(nodes: list[Node], ways: tuple[Way, ...], held: dict[str, float]) ->
     net(pressure)
 
 
-def pressure_without_pa(found: Network, airway_id: str, flow_m3_s: float) -> float:
+def pressure_without_pa(
+    found: Network, airway_id: str, flow_m3_s: float, near: dict[str, float] | None = None
+) -> float:
     """Give the pressure a space comes to when one of its ways is held at a flow.
 
     Parameters
@@ -351,11 +354,14 @@ def pressure_without_pa(found: Network, airway_id: str, flow_m3_s: float) -> flo
     found : spaces and ways, as ``network`` draws them up
     airway_id : the way
     flow_m3_s : its flow [m³/s]
+    near : pressures to begin from, those at a flow close by; those found take their place
 
     Returns
     -------
     float : pressure at its beginning less pressure at its end [Pa]
     """
     held_at = tuple(replace(way, fixed_m3_s=flow_m3_s) if way.airway.id == airway_id else way for way in found.ways)
-    there = pressures_pa(Network(nodes=found.nodes, ways=held_at))
+    there = pressures_pa(Network(nodes=found.nodes, ways=held_at), near)
+    if near is not None:
+        near.update(there)
     return next(way for way in held_at if way.airway.id == airway_id).head_pa(there)

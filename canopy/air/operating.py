@@ -175,10 +175,10 @@ def system_curve(plan: Plan, space: Space, airway: Airway, up_to_m3_h: float, *,
     """
     found = network(plan, space, Moment(lit=True))
     way = next(way for way in found.ways if way.airway.id == airway.id)
-    points = []
+    points, near = [], dict[str, float]()
     for number in range(count):
         flow = up_to_m3_h / 3600 * number / (count - 1)
-        points.append((flow * 3600, way.chain.loss_pa(flow) - pressure_without_pa(found, airway.id, flow)))
+        points.append((flow * 3600, way.chain.loss_pa(flow) - pressure_without_pa(found, airway.id, flow, near)))
     return Curve(speed=None, points=tuple(points))
 
 
