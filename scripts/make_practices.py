@@ -210,7 +210,9 @@ def linked_tents() -> Plan:
         kind="tent",
         size=Size(width_m=1.2, depth_m=1.2, height_m=2.0),
         faces=default_faces("tent"),
-        plants=tuple(plants(grid(ground(0, 0, 1.2, 1.2), 6, columns=3), "basil-sweet", stage="vegetative", box="pot-19")),
+        plants=tuple(
+            plants(grid(ground(0, 0, 1.2, 1.2), 6, columns=3), "basil-sweet", stage="vegetative", box="pot-19")
+        ),
         fixtures=(lamp(1, "rig-4-bar-260", 0.6, 0.6, 1.3, hours=16, dim=0.8),),
         openings=_holes(
             ("port-1", "right", 0.6, 1.8, 0.125, "exhaust"),
@@ -268,7 +270,12 @@ def display_cabinet() -> Plan:
     low = []
     for n, (crop, z) in enumerate(zip(("african-violet", "begonia-miniature", "peperomia"), heights, strict=True)):
         low += plants(
-            grid(ground(0, 0, 0.78, 0.36), 5, columns=5), crop, first=1 + 5 * n, stage="vegetative", box="pot-9", base_m=z
+            grid(ground(0, 0, 0.78, 0.36), 5, columns=5),
+            crop,
+            first=1 + 5 * n,
+            stage="vegetative",
+            box="pot-9",
+            base_m=z,
         )
     strips = [
         lamp(2 + n, "strip-18", 0.39, 0.18, z - 0.06, hours=12, chain="strips") for n, z in enumerate(heights[1:])

@@ -87,6 +87,10 @@ class Crown:
 def same(crowns: tuple[Crown, ...]) -> tuple[Crown, ...]:
     """Give crowns as they were met before, if they were: those are told to be the same at a glance.
 
+    Parameters
+    ----------
+    crowns : any, the same or others in any order
+
     Returns
     -------
     tuple of Crown : equal to these

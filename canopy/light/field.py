@@ -27,7 +27,7 @@ from canopy.light.leaves import (
 from canopy.light.mirrors import images, mirror_patches, mirrored_light
 from canopy.light.near import near
 from canopy.light.parts import Scene
-from canopy.light.passing import FEW_SPOTS, SPOTS, between, irradiance
+from canopy.light.passing import FEW_SPOTS, between, irradiance
 from canopy.light.plates import Body, quad_samples
 from canopy.light.radiosity import Exchange, Tiles, exchange, solve
 from canopy.light.reading import PointLight, Reading, lamp_key
@@ -288,11 +288,11 @@ def _wall_direct(scene: Scene, number: int, others: Scene) -> Array:
 
 
 def _find_wall_direct(room: RoomGrid, fine: int, emitter: Emitter, others: Sequence[Body]) -> Array:
+    # Shadows on walls are spread again by all that walls give back: their edges need not be sharp.
     points = room.points(fine).reshape(-1, 3)
     normals = np.repeat(room.normals, fine * fine, axis=0)
     spot = hashlib.blake2b(repr((room, fine)).encode(), digest_size=16).digest()
-    spots = SPOTS if fine > 1 else FEW_SPOTS
-    out = irradiance(emitter, points, normals, others, edges=False, spots=spots, place=(spot, b""))
+    out = irradiance(emitter, points, normals, others, edges=False, spots=FEW_SPOTS, place=(spot, b""))
     piece = float(room.pitch_m.max()) / fine
     close = np.flatnonzero(distance_to(emitter.plate, points) < 2 * piece)
     if len(close):
@@ -300,6 +300,6 @@ def _find_wall_direct(room: RoomGrid, fine: int, emitter: Emitter, others: Seque
         steps = (np.arange(_CLOSE) + 0.5) / _CLOSE - 0.5
         shifted = [points[close] + a * u + b * v for a in steps for b in steps]
         facing, near = np.tile(normals[close], (len(shifted), 1)), (b"close" + spot, b"")
-        samples = irradiance(emitter, np.concatenate(shifted), facing, others, edges=False, spots=spots, place=near)
+        samples = irradiance(emitter, np.concatenate(shifted), facing, others, edges=False, spots=FEW_SPOTS, place=near)
         out[close] = samples.reshape(len(shifted), -1).mean(axis=0)
     return out.reshape(room.count, fine * fine)

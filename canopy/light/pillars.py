@@ -83,14 +83,14 @@ class Pillar:
 
         Parameters
         ----------
-        here : shape (n, 3) [m]
-        there : shape (m, 3) [m]
+        here : where each line begins, shape (lines, 3) [m]
+        there : where each line ends, shape (lines, 3) [m]
 
         Returns
         -------
-        ndarray : shape (n, m), nothing
+        ndarray : shape (lines,), nothing
         """
-        return np.zeros((len(here), len(there)), dtype=np.float32)
+        return np.zeros(len(here), dtype=np.float32)
 
     def buries(self, points: Array) -> NDArray[np.bool_]:
         """Say which points lie under or in it.

@@ -195,17 +195,17 @@ class Plate:
 
         Parameters
         ----------
-        here : shape (n, 3) [m]
-        there : shape (m, 3) [m]
+        here : where each line begins, shape (lines, 3) [m]
+        there : where each line ends, shape (lines, 3) [m]
 
         Returns
         -------
-        ndarray : shape (n, m); for glass by the angle at which it is met
+        ndarray : shape (lines,); for glass by the angle at which it is met
         """
         if not self.glass:
-            return np.full((len(here), len(there)), self.passes, dtype=np.float32)
-        way = there[None, :, :] - here[:, None, :]
-        cosine = np.abs(way @ self.beam) / np.maximum(np.linalg.norm(way, axis=2), 1e-9)
+            return np.full(len(here), self.passes, dtype=np.float32)
+        way = there - here
+        cosine = np.abs(way @ self.beam) / np.maximum(np.sqrt(np.einsum("kc,kc->k", way, way)), 1e-9)
         return transmittance(cosine).astype(np.float32)
 
 
@@ -273,7 +273,7 @@ class Body(Protocol):
         """Share of light from all round that goes through it; 0 when it is opaque."""
 
     def through(self, here: Array, there: Array) -> Matrix:
-        """Share of light that passes along lines that it cuts, shape (n, m)."""
+        """Share of light that passes along each of the lines (lines, 3) to (lines, 3) that it cuts, shape (lines,)."""
 
     @property
     def outline(self) -> Array:

@@ -54,6 +54,7 @@ class Tiles:
 
 _hidden: ContentCache[Hidden] = ContentCache(lambda item: 5 * item.lines.nbytes)
 _lines: ContentCache[NDArray[np.uint8]] = ContentCache(lambda item: item.nbytes)
+_panes: ContentCache[Matrix] = ContentCache(lambda item: item.nbytes)
 _pair_sight: ContentCache[NDArray[np.bool_]] = ContentCache(lambda item: item.nbytes)
 _tiles: ContentCache[Tiles] = ContentCache(lambda item: sum(part.nbytes for part in item.walls_m2))
 # How much of a pair of patches is left when some of its four sample lines are cut.
@@ -222,12 +223,17 @@ def opaque(bodies: Sequence[Body]) -> list[Body]:
 
 def _dimmed_by(room: RoomGrid, k: Matrix, bodies: Sequence[Body]) -> Matrix:
     """Weaken the exchange between walls along lines that run through bodies which let some light pass."""
-    out = k
-    for body in bodies:
-        if body.passes:
-            cut = 1 - _LEFT[_cut_lines(room, [body])]
-            out = np.asarray(out * (1 - cut * np.float32(1 - body.passes)), dtype=np.float32)
-    return out
+    panes = [body for body in bodies if body.passes]
+    if not panes:
+        return k
+
+    def passing() -> Matrix:
+        out = np.ones((room.count, room.count), dtype=np.float32)
+        for body in panes:
+            out *= 1 - (1 - _LEFT[_cut_lines(room, [body])]) * np.float32(1 - body.passes)
+        return out
+
+    return np.asarray(k * _panes.get((room, tuple(body.key for body in panes)), passing), dtype=np.float32)
 
 
 def _unburied(room: RoomGrid, bodies: Sequence[Body]) -> Array:

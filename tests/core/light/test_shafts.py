@@ -1,6 +1,6 @@
 """What lines of sight can meet, and what stays known while points move: against looking at every line."""
 
-from itertools import pairwise
+from time import perf_counter
 
 import numpy as np
 import pytest
@@ -158,31 +158,62 @@ def test_only_points_that_moved_are_looked_at_again():
     assert asked[-1] == 90
 
 
-def test_a_pool_keeps_what_is_asked_for_again_and_lets_the_rest_go():
+def test_a_pool_keeps_what_is_dear_to_make_and_lets_the_rest_go():
     pool = Pool(1000)
     for number in range(5):
-        pool.keep((0, number), number, 100)
-    assert all(pool.find((0, number)) is not None for number in range(5))
-    # A flood of things nobody asks for twice leaves the five where they are.
+        pool.keep((0, number), number, 100, cost_s=0.5)
+    # A flood of things that are cheap to make again leaves the five where they are.
     for number in range(100, 160):
-        pool.keep((1, number), number, 100)
+        pool.keep((1, number), number, 100, cost_s=0.001)
         assert pool.held_bytes <= 1000
     assert all(pool.has((0, number)) for number in range(5))
     assert pool.has((1, 159))
     assert not pool.has((1, 120))
 
 
-def test_a_pool_lets_go_of_what_nobody_has_asked_for_in_a_long_time():
+def test_of_things_alike_a_pool_lets_go_of_what_was_not_asked_for():
     pool = Pool(1000)
-    for number in range(40):
+    for number in range(10):
         pool.keep((0, number), number, 100)
-        assert pool.find((0, number)) is not None
+    assert pool.find((0, 0)) == (0,)
+    for number in range(10, 15):
+        pool.keep((0, number), number, 100)
+    assert pool.has((0, 0))
+    assert not pool.has((0, 1))
+    assert pool.has((0, 14))
+
+
+def test_what_was_dear_once_ages_until_nobody_keeps_it():
+    pool = Pool(1000)
+    pool.keep((0, 0), "dear", 100, cost_s=0.01)
+    for number in range(1, 400):
+        pool.keep((1, number), number, 100, cost_s=0.001)
         assert pool.held_bytes <= 1000
-    held = [number for number in range(40) if pool.has((0, number))]
-    assert len(held) == 10
-    assert all(b > a for a, b in pairwise(held))
-    assert held[-5:] == [35, 36, 37, 38, 39]
-    pool.forget((0, 39))
+    assert not pool.has((0, 0))
+    assert pool.has((1, 399))
+    pool.forget((1, 399))
     assert pool.held_bytes == 900
-    pool.drop(0)
+    pool.drop(1)
     assert pool.held_bytes == 0
+
+
+def test_what_is_made_for_another_store_is_not_counted_twice():
+    pool, costs = Pool(10_000_000), {}
+    inner, outer = ContentCache(lambda item: 1, pool), ContentCache(lambda item: 1, pool)
+    keep = pool.keep
+
+    def noting(key, value, size, cost_s=0.0):
+        costs[value] = cost_s
+        keep(key, value, size, cost_s)
+
+    pool.keep = noting
+
+    def slow(value):
+        end = perf_counter() + 0.02
+        while perf_counter() < end:
+            pass
+        return value
+
+    assert outer.get("a", lambda: slow("outer") if inner.get("b", lambda: slow("inner")) else "") == "outer"
+    assert 0.02 <= costs["inner"] < 0.04
+    assert 0.02 <= costs["outer"] < 0.04
