@@ -113,7 +113,12 @@ def _window(
         verdict=verdict,
         mendable=verdict in ("short", "over"),
         need=sentence("{window}", window=Amount(value=low, high=high, unit=unit)),
-        there=sentence("{there}{doubt}" if unit == PPFD else "{there}", there=there, doubt=_DOUBT),
+        there=sentence(
+            ("{there}{doubt}" if unit == PPFD else "{there}")
+            + (", dimmest–brightest" if there.high is not None else ""),
+            there=there,
+            doubt=_DOUBT,
+        ),
         why=sentence(words[verdict], **edges),
         working=working,
     )
