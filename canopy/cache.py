@@ -134,10 +134,14 @@ _OVERHEAD = 2_000
 
 
 class ContentCache(Generic[T]):
-    """Results of one kind in the shared allowance; safe to use from several threads."""
+    """Results of one kind in the shared allowance; safe to use from several threads.
 
-    def __init__(self, size_of: Callable[[T], int], pool: Pool = POOL) -> None:
-        self._size_of, self._pool, self._number = size_of, pool, next(_numbers)
+    What making a result took tells how dear it is; ``s_per_mb`` is what it would take afresh, for kinds that are often
+    mended from one before in no time.
+    """
+
+    def __init__(self, size_of: Callable[[T], int], pool: Pool = POOL, *, s_per_mb: float = 0.0) -> None:
+        self._size_of, self._pool, self._number, self._s_per_mb = size_of, pool, next(_numbers), s_per_mb
 
     def get(self, key: Hashable, make: Callable[[], T]) -> T:
         """Return what is kept under a key, or make and keep it.
@@ -164,7 +168,8 @@ class ContentCache(Generic[T]):
         finally:
             took, own = perf_counter() - begin, _working.elsewhere_s
             _working.elsewhere_s = before + took
-        self._pool.keep(whole, value, self._size_of(value) + _OVERHEAD, max(took - own, 1e-6))
+        size = self._size_of(value) + _OVERHEAD
+        self._pool.keep(whole, value, size, max(took - own, 1e-6, self._s_per_mb * size / 1e6))
         return value
 
     def peek(self, key: Hashable) -> T | None:

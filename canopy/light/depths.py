@@ -27,6 +27,8 @@ Index = NDArray[np.intp]
 # Points of a lot, at either end; shafts and lines looked at in one go.
 _LOT = 16
 _SHAFTS, _LINES = 500_000, 600_000
+# Where more than this share of points has moved, all are looked at again.
+_MOVED = 0.8
 
 
 @dataclass(frozen=True, kw_only=True, eq=False)
@@ -75,6 +77,27 @@ class Depths:
         """Share of light that gets through, shape (n, m)."""
         return np.exp(-self.total.astype(np.float32))
 
+    def spread(self, rows: Index, cols: Index | None = None) -> Depths:
+        """Give the same depths for points of which several stand in one place.
+
+        Parameters
+        ----------
+        rows : which of the first points each stands for, shape (more,)
+        cols : which of the other points each stands for; as they are when None
+
+        Returns
+        -------
+        Depths : between those, shape (more rows, more or as many columns)
+        """
+        n, m = self.shape
+        i, j = np.divmod(self.where, max(m, 1))
+        at, pick = _each_of(rows, i, n)
+        i, j, owner, deep = at, j[pick], self.owner[pick], self.deep[pick]
+        if cols is not None:
+            at, pick = _each_of(cols, j, m)
+            i, j, owner, deep, m = i[pick], at, owner[pick], deep[pick], len(cols)
+        return Depths(shape=(len(rows), m), crowns=self.crowns, where=i * m + j, owner=owner, deep=deep)
+
     def taken(self, weight: NDArray[np.floating]) -> csr_array:
         """Sum up what each crown takes of light on its way to the first points.
 
@@ -94,6 +117,16 @@ class Depths:
         gone = np.divide(-np.expm1(-total), total, out=np.ones_like(total), where=total > 1e-6)
         share = np.ascontiguousarray(weight).reshape(-1)[self.where] * gone * self.deep
         return coo_array((share, (self.where // m, self.owner)), shape=(n, self.crowns)).tocsr()
+
+
+def _each_of(stands_for: Index, place: NDArray[np.integer], count: int) -> tuple[Index, Index]:
+    """For each place, all that stand for it: their numbers, and which of the places that is."""
+    order = np.argsort(stands_for, kind="stable")
+    starts = np.searchsorted(stands_for[order], np.arange(count + 1))
+    many = np.diff(starts)[place]
+    pick = np.repeat(np.arange(len(place)), many)
+    step = np.arange(len(pick)) - np.repeat(np.cumsum(many) - many, many)
+    return order[starts[place][pick] + step], pick
 
 
 def depths(crowns: Sequence[Crown], here: Array, there: Array, facing: Array | None = None) -> Depths:
@@ -117,7 +150,7 @@ def depths(crowns: Sequence[Crown], here: Array, there: Array, facing: Array | N
     every, fresh, parts = np.arange(len(here)), np.arange(len(stand)), []
     if before is not None and before.asked is not None:
         away = (before.asked.here != here).any(axis=1) | (before.asked.looks != looks).any(axis=1)
-        if 3 * away.sum() <= len(here):
+        if away.sum() <= _MOVED * len(here):
             stays = _renumbered(before.asked.crowns, stand)
             owner = stays[before.owner]
             left = (owner >= 0) & ~away[before.where // max(len(there), 1)]

@@ -81,9 +81,8 @@ def _lay(room: RoomGrid, bodies: list[Body], crowns: tuple[Crown, ...]) -> _Laid
     net = _bare.get((room, tuple(body.key for body in bodies)), lambda: exchange(room, bodies))
     if not crowns:
         return _Laid(net=net, k_m2=net.k_m2, areas_m2=net.areas_m2)
-    # Each body's key and the middles of its nodes, side by side.
     middles = [
-        (body.key, np.tile(tiles.surface.middles, (len(tiles.surface.normals), 1)))
+        (body.key, tiles.surface.middles, len(tiles.surface.normals))
         for body, tiles in zip(bodies, net.tiles, strict=True)
     ]
     leaves = grown(room, net.k_m2, net.areas_m2, middles, crowns)

@@ -11,6 +11,7 @@ import hashlib
 from collections.abc import Hashable, Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property, lru_cache, partial
+from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
@@ -130,18 +131,13 @@ class Shared:
         -------
         ndarray : shape (n, shared)
         """
-        if len(self.middles) == len(self.of):
-            # Nothing is shared: every patch stands for itself, in another order.
-            return np.asarray(values[:, self._order], dtype=np.float64)
-        return np.asarray(np.add.reduceat(values[:, self._order], self._starts, axis=1), dtype=np.float64)
+        return np.asarray((self._adding @ values.T).T, dtype=np.float64)
 
     @cached_property
-    def _order(self) -> Index:
-        return np.argsort(self.of, kind="stable")
-
-    @cached_property
-    def _starts(self) -> Index:
-        return np.searchsorted(self.of[self._order], np.arange(len(self.middles)))
+    def _adding(self) -> csr_array:
+        """One for each patch that belongs to a shared one, shape (shared, patches)."""
+        count = len(self.of)
+        return csr_array((np.ones(count), (self.of, np.arange(count))), shape=(len(self.middles), count))
 
 
 def shared_patches(room: RoomGrid, crowns: Sequence[Crown]) -> Shared:
@@ -187,8 +183,8 @@ class WallLeaves:
 
 _shared: ContentCache[Shared] = ContentCache(lambda item: item.middles.nbytes)
 _between_walls: ContentCache[WallLeaves] = ContentCache(lambda item: item.passing.nbytes)
-_to_walls: ContentCache[Depths] = ContentCache(lambda item: item.nbytes)
-_to_lamp: ContentCache[Depths] = ContentCache(lambda item: item.nbytes)
+_to_walls: ContentCache[Depths] = ContentCache(lambda item: item.nbytes, s_per_mb=0.05)
+_to_lamp: ContentCache[Depths] = ContentCache(lambda item: item.nbytes, s_per_mb=0.05)
 _from_lamp: ContentCache[tuple[Array, csr_array]] = ContentCache(lambda item: item[0].nbytes + 12 * item[1].nnz)
 
 
@@ -221,7 +217,7 @@ def grown(
     room: RoomGrid,
     k_m2: Matrix,
     areas_m2: Array,
-    middles: Sequence[tuple[bytes, Array]],
+    middles: Sequence[tuple[bytes, Array, int]],
     crowns: tuple[Crown, ...],
 ) -> Grown:
     """Let crowns take part in the exchange among walls and bodies.
@@ -231,7 +227,8 @@ def grown(
     room : the box
     k_m2 : exchange areas without leaves, walls first, then bodies; shape (size, size) [m²]
     areas_m2 : shape (size,) [m²]
-    middles : each body's key and the middles of its nodes, shape (nodes, 3) [m]
+    middles : each body's key, the middles of its tiles, shape (tiles, 3) [m], and how many sides these have: side by
+        side they are its nodes
     crowns : with leaves
 
     Returns
@@ -245,10 +242,13 @@ def grown(
     shares = np.zeros((size, len(crowns)))
     shares[:walls] = leaves.shares[shared.of]
     if size > walls:
-        at, keys = np.concatenate([part for _, part in middles]), tuple((key, len(part)) for key, part in middles)
+        at, keys = np.concatenate([part for _, part, _ in middles]), tuple((key, len(part)) for key, part, _ in middles)
+        starts = np.cumsum([0, *(len(part) for _, part, _ in middles)])
+        ranges, sides = pairwise(starts), [sides for _, _, sides in middles]
+        node = np.concatenate([np.tile(np.arange(a, b), n) for (a, b), n in zip(ranges, sides, strict=True)])
         # Kept, so that the next look at it has only what moved to look at.
-        to_walls = _to_walls.get((room, keys, leaves_key(crowns)), partial(depths, crowns, at, shared.middles))
-        among = depths(crowns, at, at)
+        lines = _to_walls.get((room, keys, leaves_key(crowns)), partial(depths, crowns, at, shared.middles))
+        to_walls, among = lines.spread(node), depths(crowns, at, at).spread(node, node)
         block = k_m2[walls:, :walls] * to_walls.passing()[:, shared.of]
         out[walls:size, :walls], out[:walls, walls:size] = block, block.T
         out[walls:size, walls:size] = k_m2[walls:, walls:] * among.passing()

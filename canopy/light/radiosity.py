@@ -256,7 +256,7 @@ def _walls_past(room: RoomGrid, bodies: Sequence[Body]) -> Matrix:
     if len(known) == len(hanging) - 1 > 1:
         kept = _kept_lines(room, known, kept, standing)
         hanging = [body for body in hanging if body not in known]
-    return np.asarray(room.exchange_m2 * _LEFT[_cut_lines(room, hanging, kept)], dtype=np.float32)
+    return np.asarray(room.exchange_m2 * _LEFT.take(_cut_lines(room, hanging, kept)), dtype=np.float32)
 
 
 def _kept_lines(

@@ -51,14 +51,15 @@ class PointLight:
         return self.direct + self.reflected
 
 
-_factors: ContentCache[Matrix] = ContentCache(lambda item: item.nbytes)
+# Most of these are mended where points moved: what they would take afresh [s/MB].
+_factors: ContentCache[Matrix] = ContentCache(lambda item: item.nbytes, s_per_mb=0.01)
 _passing: ContentCache[Matrix] = ContentCache(lambda item: item.nbytes)
 _back: ContentCache[csr_array] = ContentCache(lambda item: item.data.nbytes + item.indices.nbytes)
 _blind: ContentCache[NDArray[np.bool_]] = ContentCache(lambda item: item.nbytes)
-_cut: ContentCache[NDArray[np.uint32]] = ContentCache(lambda item: item.nbytes)
-_tile_view: ContentCache[Matrix] = ContentCache(lambda item: item.nbytes)
-_direct: ContentCache[Array] = ContentCache(lambda item: item.nbytes)
-_depths: ContentCache[Depths] = ContentCache(lambda item: item.nbytes)
+_cut: ContentCache[NDArray[np.uint32]] = ContentCache(lambda item: item.nbytes, s_per_mb=0.1)
+_tile_view: ContentCache[Matrix] = ContentCache(lambda item: item.nbytes, s_per_mb=0.1)
+_direct: ContentCache[Array] = ContentCache(lambda item: item.nbytes, s_per_mb=0.2)
+_depths: ContentCache[Depths] = ContentCache(lambda item: item.nbytes, s_per_mb=0.05)
 
 
 @dataclass(frozen=True, kw_only=True, eq=False)
@@ -101,18 +102,19 @@ class Reading:
     def _reflected(self, spots: Spots, crowns: tuple[Crown, ...]) -> Array:
         fine = self._fine(len(spots.points))
         factors = by_rows(_factors, spots, (self.scene.room, fine), partial(gather_factors, self.scene.room, fine))
-        passing, wall_share = self._through_leaves(spots, crowns, factors, fine), factors.sum(axis=1, dtype=np.float64)
+        passing, wall_share = self._through_leaves(spots, crowns, factors, fine), _sums(factors)
         blind = self._blind(spots, opaque(self.bodies), fine)
         if blind is not None:
             seen = ~blind
-            wall_share, passing = (factors * seen).sum(axis=1, dtype=np.float64), passing * seen
+            bare = factors * seen
+            wall_share, passing = _sums(bare), bare if passing is factors else passing * seen
         for body in self.bodies:
             if body.passes:
-                cut = self._blind(spots, [body], fine)
-                assert cut is not None
-                weaker = np.where(cut, np.float32(body.passes), np.float32(1))
-                wall_share = wall_share - (factors * (1 - weaker)).sum(axis=1, dtype=np.float64)
-                passing = passing * weaker
+                cut = self._cut(spots, body, fine)
+                lost = np.bincount(cut // factors.shape[1], factors.reshape(-1)[cut], len(factors))
+                wall_share = wall_share - (1 - body.passes) * lost
+                passing = passing.copy()
+                passing.reshape(-1)[cut] *= np.float32(body.passes)
         bodies, body_share = self._from_bodies(spots, crowns)
         # In a closed box what is not body is wall: the walls' share makes up the rest.
         rest = np.clip((1 - body_share) / np.maximum(wall_share, 1e-6), 0.7, 1.4)[:, None]
@@ -151,16 +153,14 @@ class Reading:
     def _blind(self, spots: Spots, bodies: Sequence[Body], fine: int) -> NDArray[np.bool_] | None:
         """Which pieces of the walls bodies hide from points, shape (n, pieces); None when nothing is between."""
         room = self.scene.room
-        targets = room.points(fine).reshape(-1, 3)
 
         def add(out: NDArray[np.bool_], some: Sequence[Body]) -> NDArray[np.bool_]:
             for body in some:
-                cut = _cut.get((room, fine, body.key, spots.key), partial(_lines, body, spots, targets, (room, fine)))
-                out.reshape(-1)[cut] = True
+                out.reshape(-1)[self._cut(spots, body, fine)] = True
             return out
 
         def together(some: Sequence[Body]) -> NDArray[np.bool_]:
-            return add(np.zeros((len(spots.points), len(targets)), dtype=bool), some)
+            return add(np.zeros((len(spots.points), room.count * fine * fine), dtype=bool), some)
 
         if not bodies:
             return None
@@ -171,6 +171,12 @@ class Reading:
             key = (room, fine, spots.key, tuple(body.key for body in rest))
             return add(_blind.get(key, partial(together, rest)).copy(), fresh)
         return together(bodies)
+
+    def _cut(self, spots: Spots, body: Body, fine: int) -> NDArray[np.uint32]:
+        """The lines from points to pieces of the walls that a body cuts, by number."""
+        room = self.scene.room
+        targets = room.points(fine).reshape(-1, 3)
+        return _cut.get((room, fine, body.key, spots.key), partial(_lines, body, spots, targets, (room, fine)))
 
     def _taken(self, spots: Spots, factors: Matrix, crowns: tuple[Crown, ...], fine: int) -> csr_array:
         """What each crown takes of the walls' light on its way to points, and so gives back of its own, shape (n,
@@ -184,8 +190,9 @@ class Reading:
             if leaves.clear:
                 return csr_array((len(factors), len(crowns)))
             blind = self._blind(spots, opaque(self.scene.bodies), fine)
-            seen = factors if blind is None else np.where(blind, np.float32(0), factors)
-            return leaves.taken(shared.sums(seen.reshape(len(factors), room.count, fine * fine).sum(axis=2)))
+            seen = factors if blind is None else factors * ~blind
+            by_patch = seen.reshape(-1, fine * fine) @ np.ones(fine * fine, dtype=np.float32)
+            return leaves.taken(shared.sums(by_patch.reshape(len(factors), room.count)))
 
         keys = tuple(body.key for body in self.scene.bodies)
         return _back.get((room, fine, spots.key, leaves_key(crowns), keys), find)
@@ -288,6 +295,11 @@ def _behind(spots: Spots, emitter: Emitter, crowns: tuple[Crown, ...]) -> NDArra
     ours = lots(spots.points, _LOT)
     near = met((ours.low, ours.high), box_of(emitter.plate), (low[:, None], high[:, None])).any(axis=0)
     return np.unique(ours.members[near][ours.real[near]])
+
+
+def _sums(matrix: Matrix) -> Array:
+    """Its rows, summed up, shape (n,)."""
+    return np.asarray(matrix @ np.ones(matrix.shape[1], dtype=np.float32), dtype=np.float64)
 
 
 def _lines(body: Body, spots: Spots, targets: Array, place: tuple[Hashable, ...]) -> NDArray[np.uint32]:

@@ -22,7 +22,7 @@ from canopy.light.crowns import Crown
 Array = NDArray[np.float64]
 Index = NDArray[np.intp]
 # So many sets of points are remembered; where more than this share of points has moved, nothing is taken over.
-_REMEMBERED, _MOVED = 24, 0.34
+_REMEMBERED, _MOVED = 24, 0.6
 # What a lamp, a body or a wall gives to points, row by row: points and their normals in, an array out.
 T = TypeVar("T", bound=np.generic)
 Find = Callable[[Array, Array], NDArray[T]]

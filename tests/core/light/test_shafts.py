@@ -127,6 +127,19 @@ def test_moving_points_and_crowns_gives_what_looking_afresh_gives():
     assert not before.clear
 
 
+def test_points_in_one_place_share_their_lines():
+    rng = np.random.default_rng(16)
+    crowns, here, there = _crowns(9, rng), 2 * rng.random((7, 3)), 2 * rng.random((5, 3))
+    rows, cols = np.array([6, 0, 0, 3, 1, 6, 2]), np.array([4, 4, 0, 1])
+    once = depths(crowns, here, there)
+    assert once.spread(rows).total == pytest.approx(once.total[rows])
+    both = once.spread(rows, cols)
+    assert both.total == pytest.approx(once.total[rows][:, cols])
+    weight = rng.random(both.shape)
+    afresh = depths(crowns, here[rows], there[cols])
+    assert both.taken(weight).toarray() == pytest.approx(afresh.taken(weight).toarray(), abs=1e-5)
+
+
 def test_twins_count_twice_each_time():
     rng = np.random.default_rng(14)
     one, here, there = _crowns(1, rng), 2 * rng.random((60, 3)), 2 * rng.random((40, 3))
