@@ -12,15 +12,19 @@ from collections.abc import Hashable, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
 from threading import Lock
+from typing import TYPE_CHECKING
 from weakref import ref
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.sparse import coo_array, csr_array
 
 from canopy.light.crowns import Crown
 from canopy.light.room import Matrix
 from canopy.light.shafts import Lots, faced, lots, met
+from canopy.light.sparse import gathered, nothing
+
+if TYPE_CHECKING:
+    from scipy.sparse import csr_array
 
 Array = NDArray[np.float64]
 Index = NDArray[np.intp]
@@ -111,12 +115,12 @@ class Depths:
         """
         n, m = self.shape
         if self.clear:
-            return csr_array((n, self.crowns))
+            return nothing((n, self.crowns))
         total = self.total.reshape(-1)[self.where]
         # What is taken for each unit of depth, (1 - e^-τ)/τ: all of them together, to be parted by depth.
         gone = np.divide(-np.expm1(-total), total, out=np.ones_like(total), where=total > 1e-6)
         share = np.ascontiguousarray(weight).reshape(-1)[self.where] * gone * self.deep
-        return coo_array((share, (self.where // m, self.owner)), shape=(n, self.crowns)).tocsr()
+        return gathered(share, self.where // m, self.owner, (n, self.crowns))
 
 
 def _each_of(stands_for: Index, place: NDArray[np.integer], count: int) -> tuple[Index, Index]:

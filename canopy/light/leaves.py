@@ -12,16 +12,20 @@ from collections.abc import Hashable, Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property, lru_cache, partial
 from itertools import pairwise
+from typing import TYPE_CHECKING
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.sparse import coo_array, csr_array
 
 from canopy.cache import ContentCache
 from canopy.light.crowns import Crown
 from canopy.light.depths import Depths, crown_boxes, depths
 from canopy.light.emitters import Emitter, face_samples, sample_terms
 from canopy.light.room import Matrix, RoomGrid
+from canopy.light.sparse import gathered, nothing
+
+if TYPE_CHECKING:
+    from scipy.sparse import csr_array
 
 Array = NDArray[np.float64]
 Index = NDArray[np.intp]
@@ -137,7 +141,7 @@ class Shared:
     def _adding(self) -> csr_array:
         """One for each patch that belongs to a shared one, shape (shared, patches)."""
         count = len(self.of)
-        return csr_array((np.ones(count), (self.of, np.arange(count))), shape=(len(self.middles), count))
+        return gathered(np.ones(count), self.of, np.arange(count), (len(self.middles), count))
 
 
 def shared_patches(room: RoomGrid, crowns: Sequence[Crown]) -> Shared:
@@ -296,7 +300,7 @@ def _through(
     key = emitter.plate.key, place, leaves_key(crowns), spots
     between = _to_lamp.get(key, partial(depths, crowns, points, samples, normals))
     if between.clear:
-        return np.ones(len(points)), csr_array(shape)
+        return np.ones(len(points)), nothing(shape)
     where, owner, deep = between.where, between.owner, between.deep
     terms = sample_terms(emitter, samples, share, points, normals)
     total = terms.sum(axis=1, keepdims=True)
@@ -310,5 +314,5 @@ def _through(
     first = np.flatnonzero(np.diff(where, prepend=-1))
     before -= np.repeat(before[first], np.diff(first, append=len(where)))
     gone = weights[where] * np.exp(-before) * -np.expm1(-deep)
-    taken = coo_array((gone, (where // len(samples), owner)), shape=shape).tocsr()
+    taken = gathered(gone, where // len(samples), owner, shape)
     return 1 - taken.sum(axis=1), taken

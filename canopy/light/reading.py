@@ -8,10 +8,10 @@ from __future__ import annotations
 from collections.abc import Callable, Hashable, Iterator, Sequence
 from dataclasses import dataclass
 from functools import lru_cache, partial
+from typing import TYPE_CHECKING
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.sparse import csr_array
 
 from canopy.cache import ContentCache
 from canopy.light.crowns import Crown
@@ -27,7 +27,11 @@ from canopy.light.polygons import polygon_factors
 from canopy.light.radiosity import Exchange, Tiles, opaque
 from canopy.light.room import Matrix
 from canopy.light.shafts import lots, met
+from canopy.light.sparse import nothing
 from canopy.light.spots import Spots, by_rows, earlier, patched
+
+if TYPE_CHECKING:
+    from scipy.sparse import csr_array
 
 Array = NDArray[np.float64]
 # Beyond so many lines of sight from points to pieces of the walls, points see patches whole.
@@ -188,7 +192,7 @@ class Reading:
         def find() -> csr_array:
             leaves = self._depths(spots, crowns)
             if leaves.clear:
-                return csr_array((len(factors), len(crowns)))
+                return nothing((len(factors), len(crowns)))
             blind = self._blind(spots, opaque(self.scene.bodies), fine)
             seen = factors if blind is None else factors * ~blind
             by_patch = seen.reshape(-1, fine * fine) @ np.ones(fine * fine, dtype=np.float32)
