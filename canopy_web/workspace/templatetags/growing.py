@@ -8,13 +8,12 @@ from typing import Any
 from django import forms, template
 from django.forms import BoundField
 from django.urls import reverse
-from django.utils.html import escape, format_html, format_html_join
+from django.utils.html import format_html, format_html_join
 from django.utils.safestring import mark_safe
 
 from canopy import words
 from canopy.margin import Amount, Margin, Sentence, Step
 from canopy.quantities import DIAMETER, FLOW, LENGTH, WEIGHT, Reader, show, spoken
-from canopy_web.drawing.scene import PlantMark, View
 from canopy_web.forms.fields import NumberField, QuantityField
 from canopy_web.forms.part import CONFLICT
 
@@ -81,54 +80,15 @@ def px(value: Any) -> str:
     return f"{float(value):.1f}".rstrip("0").rstrip(".")
 
 
-# Written here and not as a template: a full tent has a thousand of them.
-_PLANT = (
-    '<g class="plant part{chosen}" tabindex="0" role="button" aria-label="Plant {number}, {title}, {verdict}"'
-    ' data-kind="plants" data-id="{id}" data-x="{x}" data-y="{y}" data-z="{z}"><title>{number} {title}</title>'
-    '{pot}<path class="crown{mat}" d="{outline}" clip-path="url(#in-{view})"/>{cells}{trouble}'
-    '<text x="{cx}" y="{cy}" dy="3.5" text-anchor="middle">{number}</text></g>\n'
-)
-_TROUBLE = {"short": "M0 -15.5 4.6 -7.5H-4.6z", "over": "M0 -7.5 4.6 -15.5H-4.6z"}
-
-
-@register.simple_tag
-def plant_marks(view: View, selected: str) -> str:
-    """Draw the plants of a view."""
-    return mark_safe("".join(_plant_mark(plant, view.name, selected == plant.id) for plant in view.plants))
-
-
-def _plant_mark(plant: PlantMark, view: str, chosen: bool) -> str:
-    cx, cy, trouble = px(plant.cx), px(plant.cy), ""
-    if view == "plan" and plant.trouble:
-        trouble = f'<path class="trouble" transform="translate({cx} {cy})" d="{_TROUBLE[plant.trouble]}"/>'
-    return _PLANT.format(
-        chosen=" selected" if chosen else "",
-        number=plant.number,
-        title=escape(plant.title),
-        verdict=escape(plant.verdict),
-        id=escape(plant.id),
-        x=plant.x_m,
-        y=plant.y_m,
-        z=plant.z_m,
-        pot=f'<path class="pot" d="{plant.pot}"/>' if plant.pot else "",
-        mat=" mat" if plant.mat else "",
-        outline=plant.outline,
-        view=view,
-        cells=f'<path class="cells" d="{plant.dots}"/>' if plant.cells else "",
-        trouble=trouble,
-        cx=cx,
-        cy=cy,
-    )
-
-
-def _address(context: Any, name: str, args: tuple[Any, ...]) -> str:
+def address_of(context: Any, name: str, args: tuple[Any, ...]) -> str:
+    """Write the address of an act or fragment of the station that is shown."""
     return reverse(f"{context['station'].key}:{name}", args=[context["row"].pk, context["space"].id, *args])
 
 
 @register.simple_tag(takes_context=True)
 def address(context: Any, name: str, *args: Any) -> str:
     """Write the address of an act or fragment of the station that is shown."""
-    return _address(context, name, args)
+    return address_of(context, name, args)
 
 
 @register.simple_tag(takes_context=True)
@@ -138,7 +98,9 @@ def act(context: Any, name: str, *args: Any, **values: Any) -> str:
     The state that the page was drawn from goes along by itself: the workspace hands it down.
     """
     sent = format_html(' hx-vals="{}"', json.dumps(values)) if values else ""
-    return format_html('hx-post="{}"{} hx-target="#workspace" hx-swap="outerHTML"', _address(context, name, args), sent)
+    return format_html(
+        'hx-post="{}"{} hx-target="#workspace" hx-swap="outerHTML"', address_of(context, name, args), sent
+    )
 
 
 @register.simple_tag(takes_context=True)
