@@ -6,8 +6,9 @@
     shown = 0,
     kept = [];
   const typed = new WeakSet();
-  const page = () => document.getElementById("workspace");
-  const isPage = (target) => Boolean(target) && target.id === "workspace";
+  // What an answer replaces: a space's page, or the household's.
+  const page = () => document.getElementById("workspace") || document.getElementById("household");
+  const isPage = (target) => Boolean(target) && (target.id === "workspace" || target.id === "household");
   const fields = () => (page() ? [...page().querySelectorAll(TEXT)].filter((field) => field.name) : []);
 
   function changed(field) {
@@ -23,11 +24,12 @@
     return fields()
       .filter((field) => {
         const went = form.has(field.name) && form.get(field.name) === field.value;
-        return !went && (changed(field) || field.getAttribute("aria-invalid"));
+        return !went && (changed(field) || field.getAttribute("aria-invalid") || field === focused);
       })
       .map((field) => ({
         name: field.name,
-        value: field.value,
+        // A field that is only entered so far keeps the caret, not its old value.
+        text: changed(field) || field.getAttribute("aria-invalid") ? field.value : null,
         // An answer that carries the field judges it anew.
         refused: form.has(field.name) ? "" : field.getAttribute("aria-invalid"),
         note: field.getAttribute("aria-describedby"),
@@ -42,14 +44,18 @@
     if (!field || field.getAttribute("aria-invalid")) {
       return;
     }
-    field.value = item.value;
+    if (item.text !== null) {
+      field.value = item.text;
+    }
     if (item.refused && item.note) {
       field.setAttribute("aria-invalid", "true");
       field.setAttribute("aria-describedby", item.note);
       field.insertAdjacentHTML("afterend", item.words);
     }
     if (item.focused) {
-      typed.add(field);
+      if (item.text !== null) {
+        typed.add(field);
+      }
       field.focus({ preventScroll: true });
       if (item.caret && item.caret[0] !== null) {
         field.setSelectionRange(...item.caret);
