@@ -1,4 +1,4 @@
-"""Write what growers were seen to build to examples/practices/: hard cases for every station, invented."""
+"""Write nine hard cases to examples/practices/: invented spaces that try every station."""
 
 from __future__ import annotations
 
@@ -37,6 +37,12 @@ def _holes(*ports: tuple[str, str, float, float, float, str]) -> tuple[Opening, 
     )
 
 
+def _filtered(speed: float, duct_m: float) -> Airway:
+    """An exhaust of 150 mm through a carbon filter and the first port."""
+    parts = (strain("filter-150"), fan("inline-150-ec", speed=speed), duct(1, 0.15, duct_m), port("port-1"))
+    return Airway(id="exhaust", name="Exhaust", parts=parts)
+
+
 def two_vines() -> Plan:
     """Two vines one behind the other under a sodium lamp: the second stands in the shade of the first."""
     vines = [
@@ -54,18 +60,7 @@ def two_vines() -> Plan:
         plants=tuple(vines),
         fixtures=(lamp(1, "hps-400", 0.5, 0.42, 1.86, hours=15),),
         openings=_holes(("port-1", "left", 0.5, 1.9, 0.15, "exhaust"), ("port-2", "right", 0.5, 0.2, 0.15, "intake")),
-        airways=(
-            Airway(
-                id="exhaust",
-                name="Exhaust",
-                parts=(
-                    strain("filter-150"),
-                    fan("inline-150-ec", speed=0.7),
-                    duct(1, 0.15, 1.2),
-                    port("port-1"),
-                ),
-            ),
-        ),
+        airways=(_filtered(speed=0.7, duct_m=1.2),),
     )
     return plan("Two vines, one behind the other", DAY, [space])
 
@@ -311,18 +306,7 @@ def platform_climbers() -> Plan:
         plants=tuple(vines),
         fixtures=(lamp(1, "rig-6-bar-480", 0.6, 0.6, 2.25, hours=16, dim=0.9),),
         openings=_holes(("port-1", "back", 0.6, 2.2, 0.15, "exhaust"), ("port-2", "front", 0.6, 0.2, 0.2, "intake")),
-        airways=(
-            Airway(
-                id="exhaust",
-                name="Exhaust",
-                parts=(
-                    strain("filter-150"),
-                    fan("inline-150-ec", speed=0.8),
-                    duct(1, 0.15, 1.5),
-                    port("port-1"),
-                ),
-            ),
-        ),
+        airways=(_filtered(speed=0.8, duct_m=1.5),),
     )
     return plan("Climbers on a platform", DAY, [space])
 
