@@ -273,10 +273,8 @@ def _dimmed(emitter: Emitter, bodies: Sequence[Body], points: Array, spots: int,
     samples, out = face_samples(emitter.plate, spots)[0], shares
     for body in bodies:
         crossed = body.hides(points, samples)
-        i, j = np.nonzero(crossed)
-        if len(i):
-            out = out.copy()
-            out[i, j] *= body.through(points[i], samples[j])
+        if crossed.any():
+            out = np.where(crossed, out * body.through(points, samples), out)
     return out
 
 

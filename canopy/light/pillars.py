@@ -79,18 +79,18 @@ class Pillar:
         return np.asarray(out)
 
     def through(self, here: Array, there: Array) -> Matrix:
-        """Give the share of light that passes along lines that it cuts.
+        """Give the share of light that passes along lines of sight that it cuts.
 
         Parameters
         ----------
-        here : where each line begins, shape (lines, 3) [m]
-        there : where each line ends, shape (lines, 3) [m]
+        here : shape (n, 3) [m]
+        there : shape (m, 3) [m]
 
         Returns
         -------
-        ndarray : shape (lines,), nothing
+        ndarray : shape (n, m), nothing
         """
-        return np.zeros(len(here), dtype=np.float32)
+        return np.zeros((len(here), len(there)), dtype=np.float32)
 
     def buries(self, points: Array) -> NDArray[np.bool_]:
         """Say which points lie under or in it.

@@ -191,21 +191,22 @@ class Plate:
         return Surface(corners=corners, areas=areas * held, normals=(front, -front), reflectances=given)
 
     def through(self, here: Array, there: Array) -> Matrix:
-        """Give the share of light that passes along lines that this plate cuts.
+        """Give the share of light that passes along lines of sight, were this plate to cut them.
 
         Parameters
         ----------
-        here : where each line begins, shape (lines, 3) [m]
-        there : where each line ends, shape (lines, 3) [m]
+        here : where lines begin, shape (n, 3) [m]
+        there : where lines end, shape (m, 3) [m]
 
         Returns
         -------
-        ndarray : shape (lines,); for glass by the angle at which it is met
+        ndarray : shape (n, m); for glass by the angle at which it is met
         """
         if not self.glass:
-            return np.full(len(here), self.passes, dtype=np.float32)
-        way = there - here
-        cosine = np.abs(way @ self.beam) / np.maximum(np.sqrt(np.einsum("kc,kc->k", way, way)), 1e-9)
+            return np.full((len(here), len(there)), self.passes, dtype=np.float32)
+        p, q = self.local(here).astype(np.float32), self.local(there).astype(np.float32)
+        way = np.square(p).sum(1)[:, None] + np.square(q).sum(1)[None, :] - 2 * (p @ q.T)
+        cosine = np.abs(p[:, 2, None] - q[None, :, 2]) / np.sqrt(np.maximum(way, np.float32(1e-12)))
         return transmittance(cosine).astype(np.float32)
 
 
@@ -273,7 +274,7 @@ class Body(Protocol):
         """Share of light from all round that goes through it; 0 when it is opaque."""
 
     def through(self, here: Array, there: Array) -> Matrix:
-        """Share of light that passes along each of the lines (lines, 3) to (lines, 3) that it cuts, shape (lines,)."""
+        """Share of light that passes along lines of sight, were it to cut them, shape (n, m)."""
 
     @property
     def outline(self) -> Array:

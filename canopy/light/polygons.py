@@ -12,7 +12,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 Array = NDArray[np.float64]
-_CHUNK = 60_000
+_CHUNK = 24_000
+# A corner no further than this above an element's horizon counts as below it [m].
+_TINY = 1e-12
 
 
 def polygon_factors(points: Array, normals: Array, quads: Array) -> Array:
@@ -40,41 +42,62 @@ def polygon_factors(points: Array, normals: Array, quads: Array) -> Array:
     return out
 
 
-def _angle_term(a: Array, b: Array, normals: Array) -> Array:
-    """Θ n·(a×b)/|a×b| for vectors a, b of shape (n, m, 3)."""
-    cx = a[..., 1] * b[..., 2] - a[..., 2] * b[..., 1]
-    cy = a[..., 2] * b[..., 0] - a[..., 0] * b[..., 2]
-    cz = a[..., 0] * b[..., 1] - a[..., 1] * b[..., 0]
-    size = np.sqrt(cx * cx + cy * cy + cz * cz)
-    theta = np.arctan2(size, (a * b).sum(-1))
-    facing = normals[:, None, 0] * cx + normals[:, None, 1] * cy + normals[:, None, 2] * cz
-    return np.asarray(np.divide(theta * facing, size, out=np.zeros_like(size), where=size > 1e-18))
+def _dot(a: Array, b: Array) -> Array:
+    """Scalar product of vectors whose three components come first."""
+    out = a[0] * b[0]
+    out += a[1] * b[1]
+    out += a[2] * b[2]
+    return np.asarray(out)
+
+
+def _angle_term(a: Array, b: Array, normal: Array) -> Array:
+    """Θ n·(a×b)/|a×b| for vectors a, b, shapes (3, ...)."""
+    cross = np.stack([a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0]])
+    size = np.sqrt(_dot(cross, cross))
+    theta = np.arctan2(size, _dot(a, b))
+    theta *= _dot(normal, cross)
+    return np.asarray(np.divide(theta, size, out=np.zeros_like(size), where=size > 1e-18))
 
 
 def _factors(points: Array, normals: Array, quads: Array) -> Array:
-    rays = quads[None] - points[:, None, None, :]
-    heights = np.einsum("nmkc,nc->nmk", rays, normals)
-    tiny = 1e-12
-    above = heights > tiny
-    total = np.zeros(heights.shape[:2])
-    if above.all():
-        for k in range(4):
-            total += _angle_term(rays[:, :, k], rays[:, :, (k + 1) % 4], normals)
-        return np.asarray(np.abs(total) / (2 * np.pi))
-    leave, enter = np.zeros_like(rays[:, :, 0]), np.zeros_like(rays[:, :, 0])
+    # To each of the four corners, components first: (3, n, m).
+    rays = [np.ascontiguousarray((quads[None, :, k] - points[:, None]).transpose(2, 0, 1)) for k in range(4)]
+    facing = np.ascontiguousarray(normals.T)[:, :, None]
+    above = [_dot(ray, facing) > _TINY for ray in rays]
+    some, every = np.logical_or.reduce(above), np.logical_and.reduce(above)
+    if every.all():
+        return _whole(rays, facing)
+    # Most are seen whole or not at all: only those that the horizon parts are clipped.
+    out = np.zeros(some.shape)
+    for which, find in ((every, _whole), (some & ~every, _clipped)):
+        n, m = np.nonzero(which)
+        if len(n):
+            out[n, m] = find([ray[:, n, m] for ray in rays], facing[:, n, 0])
+    return out
+
+
+def _whole(rays: list[Array], normal: Array) -> Array:
+    """Factors of quads above the horizon, by the rays to their corners."""
+    total = _angle_term(rays[3], rays[0], normal)
+    for k in range(3):
+        total += _angle_term(rays[k], rays[k + 1], normal)
+    return np.asarray(np.abs(total) / (2 * np.pi))
+
+
+def _clipped(rays: list[Array], normal: Array) -> Array:
+    """Factors of quads that the horizon parts, by the rays (3, quads) to their corners."""
+    heights = [_dot(ray, normal) for ray in rays]
+    above = [height > _TINY for height in heights]
+    total, leave, enter = np.zeros_like(heights[0]), np.zeros_like(rays[0]), np.zeros_like(rays[0])
     for k in range(4):
-        a, b = rays[:, :, k], rays[:, :, (k + 1) % 4]
-        ha, hb = heights[:, :, k], heights[:, :, (k + 1) % 4]
-        ua, ub = above[:, :, k], above[:, :, (k + 1) % 4]
-        crossing = ua != ub
-        share = np.divide(ha, ha - hb, out=np.zeros_like(ha), where=crossing)[..., None]
+        after = (k + 1) % 4
+        a, b, ha, hb, ua, ub = rays[k], rays[after], heights[k], heights[after], above[k], above[after]
+        share = np.divide(ha, ha - hb, out=np.zeros_like(ha), where=ua != ub)
         cut = a + share * (b - a)
-        start = np.where(ua[..., None], a, cut)
-        end = np.where(ub[..., None], b, cut)
-        total += np.where(ua | ub, _angle_term(start, end, normals), 0.0)
-        leave = np.where((ua & ~ub)[..., None], cut, leave)
-        enter = np.where((~ua & ub)[..., None], cut, enter)
-    total += _angle_term(leave, enter, normals)
+        total += np.where(ua | ub, _angle_term(np.where(ua, a, cut), np.where(ub, b, cut), normal), 0.0)
+        np.copyto(leave, cut, where=ua & ~ub)
+        np.copyto(enter, cut, where=~ua & ub)
+    total += _angle_term(leave, enter, normal)
     return np.asarray(np.abs(total) / (2 * np.pi))
 
 

@@ -56,6 +56,9 @@ _hidden: ContentCache[Hidden] = ContentCache(lambda item: 5 * item.lines.nbytes)
 _lines: ContentCache[NDArray[np.uint8]] = ContentCache(lambda item: item.nbytes)
 _panes: ContentCache[Matrix] = ContentCache(lambda item: item.nbytes)
 _pair_sight: ContentCache[NDArray[np.bool_]] = ContentCache(lambda item: item.nbytes)
+# What two bodies see of each other: sides of either, and the areas exchanged between their tiles (k, m) [m²].
+Views = tuple[tuple[int, int, Matrix], ...]
+_views: ContentCache[Views] = ContentCache(lambda item: sum(seen.nbytes for _, _, seen in item))
 _tiles: ContentCache[Tiles] = ContentCache(lambda item: sum(part.nbytes for part in item.walls_m2))
 # How much of a pair of patches is left when some of its four sample lines are cut.
 _LEFT = np.array([1 - bits.bit_count() / 4 for bits in range(16)], dtype=np.float32)
@@ -199,7 +202,11 @@ def exchange(room: RoomGrid, bodies: Sequence[Body]) -> Exchange:
         for later in range(number + 1, len(bodies)):
             if not _coplanar(body, bodies[later]):
                 screens = [b for b in opaque(bodies) if b.screen and b is not body and b is not bodies[later]]
-                _between(net, number, later, screens, 1 - bodies[later].passes)
+                for side, face, seen in _between(room, body, bodies[later], screens):
+                    rows, cols = net.nodes(number, side), net.nodes(later, face)
+                    # What passes through the second is as good as not seen.
+                    k[rows, cols] = seen * np.float32(1 - bodies[later].passes)
+                    k[cols, rows] = k[rows, cols].T
     # What lies under a body has no light to be balanced with.
     open_areas = net.areas_m2.copy()
     open_areas[: room.count] *= _unburied(room, bodies)
@@ -299,14 +306,19 @@ def _coplanar(one: Body, two: Body) -> bool:
     return bool(abs(one.beam @ two.beam) > 1 - 1e-9 and abs((two.centre - one.centre) @ one.beam) < 1e-6)
 
 
-def _between(net: Exchange, one: int, two: int, screens: list[Body], share: float) -> None:
-    """Fill in what two bodies see of each other past screens; ``share`` is what does not pass through the second."""
-    a, b = net.tiles[one].surface, net.tiles[two].surface
+def _between(room: RoomGrid, one: Body, two: Body, screens: list[Body]) -> Views:
+    """What two bodies see of each other past screens; kept: while a third is moved it stays."""
+    key = room, one.key, two.key, tuple(screen.key for screen in screens)
+    return _views.get(key, lambda: _find_between(body_tiles(room, one).surface, body_tiles(room, two).surface, screens))
+
+
+def _find_between(a: Surface, b: Surface, screens: list[Body]) -> Views:
     count = a.fine**2
     samples = quad_samples(a.corners, a.fine).reshape(-1, 3)
     free = np.ones((len(a.areas), len(b.areas)), dtype=bool)
     for screen in screens:
         free &= ~screen.hides(a.middles, b.middles)
+    found = []
     for side, normals in enumerate(a.normals):
         shown = free & a.ahead(side, b.middles).T
         if not shown.any():
@@ -314,10 +326,10 @@ def _between(net: Exchange, one: int, two: int, screens: list[Body], share: floa
         factors = polygon_factors(samples, np.repeat(normals, count, axis=0), b.corners)
         area = factors.reshape(len(a.areas), count, -1).mean(axis=1) * a.areas[:, None]
         for face in range(len(b.normals)):
-            block = share * area * (shown & b.ahead(face, a.middles))
-            rows, cols = net.nodes(one, side), net.nodes(two, face)
-            net.k_m2[rows, cols] = block
-            net.k_m2[cols, rows] = block.T
+            seen = shown & b.ahead(face, a.middles)
+            if seen.any():
+                found.append((side, face, (area * seen).astype(np.float32)))
+    return tuple(found)
 
 
 def _balance(k: Matrix, areas: Array, passes: int = 60, within: float = 1e-3) -> None:

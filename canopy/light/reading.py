@@ -56,8 +56,9 @@ class PointLight:
 
 
 # Most of these are mended where points moved: what they would take afresh [s/MB].
-_factors: ContentCache[Matrix] = ContentCache(lambda item: item.nbytes, s_per_mb=0.01)
+_factors: ContentCache[Matrix] = ContentCache(lambda item: item.nbytes, s_per_mb=0.05)
 _passing: ContentCache[Matrix] = ContentCache(lambda item: item.nbytes)
+_lost: ContentCache[Array] = ContentCache(lambda item: item.nbytes)
 _back: ContentCache[csr_array] = ContentCache(lambda item: item.data.nbytes + item.indices.nbytes)
 _blind: ContentCache[NDArray[np.bool_]] = ContentCache(lambda item: item.nbytes)
 _cut: ContentCache[NDArray[np.uint32]] = ContentCache(lambda item: item.nbytes, s_per_mb=0.1)
@@ -112,13 +113,7 @@ class Reading:
             seen = ~blind
             bare = factors * seen
             wall_share, passing = _sums(bare), bare if passing is factors else passing * seen
-        for body in self.bodies:
-            if body.passes:
-                cut = self._cut(spots, body, fine)
-                lost = np.bincount(cut // factors.shape[1], factors.reshape(-1)[cut], len(factors))
-                wall_share = wall_share - (1 - body.passes) * lost
-                passing = passing.copy()
-                passing.reshape(-1)[cut] *= np.float32(body.passes)
+        wall_share = wall_share - self._lost_in_panes(spots, factors, fine)
         bodies, body_share = self._from_bodies(spots, crowns)
         # In a closed box what is not body is wall: the walls' share makes up the rest.
         rest = np.clip((1 - body_share) / np.maximum(wall_share, 1e-6), 0.7, 1.4)[:, None]
@@ -136,17 +131,47 @@ class Reading:
         return pieces if count * self.scene.room.count * pieces**2 <= _MOST_LINES else 1
 
     def _through_leaves(self, spots: Spots, crowns: tuple[Crown, ...], factors: Matrix, fine: int) -> Matrix:
-        """What points see of the walls' pieces through leaves, when no body is between, shape (n, pieces)."""
-        leaves = self._depths(spots, crowns) if crowns else None
-        if leaves is None or leaves.clear:
+        """What points see of the walls' pieces through leaves and panes, when nothing else is between, shape (n,
+        pieces).
+        """
+        leaves, panes = self._depths(spots, crowns) if crowns else None, self._panes
+        clear = leaves is None or leaves.clear
+        if clear and not panes:
             return factors
-        room, deep = self.scene.room, leaves
+        room = self.scene.room
 
         def find() -> Matrix:
-            of = np.repeat(shared_patches(room, crowns).of, fine * fine)
-            return np.asarray(factors * deep.passing()[:, of])
+            out = factors.copy()
+            if leaves is not None and not clear:
+                of = np.repeat(shared_patches(room, crowns).of, fine * fine)
+                out *= leaves.passing()[:, of]
+            for body in panes:
+                out.reshape(-1)[self._cut(spots, body, fine)] *= np.float32(body.passes)
+            return out
 
-        return _passing.get((room, fine, spots.key, leaves_key(crowns)), find)
+        keys = tuple(body.key for body in panes)
+        return _passing.get((room, fine, spots.key, leaves_key(crowns), keys), find)
+
+    @property
+    def _panes(self) -> list[Body]:
+        """The bodies that let some light pass."""
+        return [body for body in self.bodies if body.passes]
+
+    def _lost_in_panes(self, spots: Spots, factors: Matrix, fine: int) -> Array:
+        """How much of the walls that points see is lost to bodies which let some light pass, shape (n,)."""
+        panes, room = self._panes, self.scene.room
+
+        def find() -> Array:
+            lost = np.zeros(len(factors))
+            for body in panes:
+                cut = self._cut(spots, body, fine)
+                seen = factors.reshape(-1)[cut]
+                lost += (1 - body.passes) * np.bincount(cut // factors.shape[1], seen, len(factors))
+            return lost
+
+        if not panes:
+            return np.zeros(len(factors))
+        return _lost.get((room, fine, spots.key, tuple(body.key for body in panes)), find)
 
     def _depths(self, spots: Spots, crowns: tuple[Crown, ...]) -> Depths:
         room = self.scene.room
