@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import sys
 from functools import cache
 from typing import Any
 
@@ -13,8 +14,16 @@ HEAT_CAPACITY_J_KGK = 1020.0
 
 @cache
 def _library() -> Any:
-    import psychrolib
-
+    # Where numba is at hand the library would compile itself with it, for half a minute at the first question.
+    held = sys.modules.get("numba")
+    sys.modules["numba"] = None  # type: ignore[assignment]
+    try:
+        import psychrolib
+    finally:
+        if held is None:
+            del sys.modules["numba"]
+        else:
+            sys.modules["numba"] = held
     psychrolib.SetUnitSystem(psychrolib.SI)
     return psychrolib
 
