@@ -128,6 +128,12 @@ def simulate(system: System) -> Days:
     passed = np.maximum(books[:, PASSED], 1e-3 * np.abs(books[:, AFTER]))
     off = np.abs(books[:, AFTER] - books[:, BEFORE] - books[:, GAINED]) / np.maximum(passed, 1e-12)
     end = count if over < 0 else over // system.every + 1
+    if over >= 0 and (over + 1) % system.every:
+        # The last interval ended early: its means are over what there was of it.
+        whole = system.every / ((over + 1) % system.every)
+        for part in (out.enclosures, out.rooms, out.groups, out.levels):
+            part[end - 1] *= whole
+        out.enclosures[end - 1, :, c.OUT_FILM] /= whole
     return Days(
         system=system,
         every_s=system.dt_s * system.every,

@@ -67,6 +67,8 @@ def tent(
     m3_h: float = 76.5,
     watts: float = 210.0,
     lai: float = 2.4,
+    ground_m2: float = 0.93,
+    speed_m_s: float = 0.3,
     room: tuple[float, float] = (22, 45),
     days: float = 3,
     dt: float = 20.0,
@@ -79,7 +81,7 @@ def tent(
     **kept: object,
 ) -> System:
     """The tent of the physics' case C1: 1.15 × 0.85 × 1.9 m, walls of fabric, an LED of 210 W, leaves of LAI 2.4."""
-    steps, ground = round(days * 86400 / dt), 0.93 if lai else 0.0
+    steps, ground = round(days * 86400 / dt), ground_m2 if lai else 0.0
     base = face or Face(area_m2=size[1], inner_film_w_m2k=5.5)
     space = Enclosure(
         id="tent",
@@ -88,7 +90,7 @@ def tent(
         volume_m3=size[0],
         faces=(base,),
         pots=pots or Pots(area_m2=0.5, wet=0.15, holds_j_k=116_000, floor_w_k=2.0),
-        leaves=Leaves(ground_m2=ground, lai=lai) if lai else None,
+        leaves=Leaves(ground_m2=ground, lai=lai, speed_m_s=speed_m_s) if lai else None,
         lamp_w_k=0.03 * watts,
         lamp_j_k=15 * watts,
         breath_mol_s=1e-6 * ground,
@@ -129,6 +131,7 @@ def glass_case(
         m3_h=0.0902 * changes_h,
         watts=14.0,
         lai=0.8,
+        ground_m2=0.15,
         room=(20.5, 42),
         days=days,
         dt=dt,
