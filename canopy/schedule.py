@@ -12,6 +12,8 @@ from functools import lru_cache
 from math import floor
 from typing import Annotated, Literal
 
+import numpy as np
+from numpy.typing import NDArray
 from pydantic import Field, model_validator
 
 from canopy.model import Record
@@ -490,3 +492,32 @@ def unbroken_h(item: Schedule, lit: Iterable[Span] = ()) -> float:
         # What runs up to midnight goes on after it.
         lengths.append(lengths[0] + lengths[-1])
     return min(24.0, max(lengths) / 60)
+
+
+def shares_of(item: Schedule, steps: int, step_min: float, lit: Iterable[Span] = ()) -> NDArray[np.float32]:
+    """Give a schedule's mean output in each step of a run that begins at a midnight.
+
+    Parameters
+    ----------
+    item : when it runs
+    steps : how many
+    step_min : how long each is [min]
+    lit : when the lamps are on
+
+    Returns
+    -------
+    ndarray : shape (steps,), 0..1; what `share_of` gives for each
+    """
+    edges = np.arange(steps + 1) * step_min
+    if isinstance(item, Cycle) and item.start is None and item.when is None:
+        whole = np.floor(edges / item.every_min + 1e-9)
+        ran = whole * item.on_min + np.clip(edges - whole * item.every_min, 0, item.on_min)
+    else:
+        ran = np.zeros(steps + 1)
+        of_day, days = edges % DAY_MIN, np.floor(edges / DAY_MIN + 1e-9)
+        of_day = np.where(of_day > DAY_MIN - 1e-9, 0.0, of_day)
+        for span in spans_of(item, lit):
+            into = np.clip(of_day, span.start_min, span.end_min) - span.start_min
+            slope = (span.last - span.first) / (span.end_min - span.start_min)
+            ran += into * (span.first + slope * into / 2) + days * span.part(0.0, DAY_MIN)
+    return np.asarray(np.clip(np.diff(ran) / step_min, 0, 1), dtype=np.float32)

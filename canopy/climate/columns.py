@@ -39,8 +39,10 @@ ROOM_EDGE, ROOM_KG, ROOM_J_K, ROOM_LOSS_W_K, ROOM_CHANGE_KG_S, ROOM_COLUMNS = ra
 
 # What a group of lamps or devices does to an enclosure while it runs: light on the leaves [µmol/m²/s]; heat [W] to
 # leaves, sheet, pots, lamps' bodies and air; water given [kg/s]; CO2 given [mol/s]; water taken: kg/s per kg/kg above
-# the coil's, and the coil's humidity ratio.
-PPFD, TO_LEAF, TO_SHEET, TO_POT, TO_LAMP, TO_AIR, VAPOUR, GAS, DRYING, COIL, CHANNELS = range(11)
+# the coil's, and the coil's humidity ratio; water a dryer is rated for at 26.7 °C and 60 % [kg/s], its kind (1 with
+# refrigerant, 2 desiccant, 3 Peltier); what a wet pad gives for each kg/kg of its air's wet-bulb deficit [kg/s].
+PPFD, TO_LEAF, TO_SHEET, TO_POT, TO_LAMP, TO_AIR, VAPOUR, GAS, DRYING, COIL, RATED, DRYER, PAD, CHANNELS = range(14)
+REFRIGERANT, DESICCANT, PELTIER = 1.0, 2.0, 3.0
 
 # What is written down of an enclosure, as means over an interval; water on its surfaces at the end of it [kg].
 (

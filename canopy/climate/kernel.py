@@ -58,7 +58,9 @@ from canopy.climate.columns import (
     CONTROL_SENSE,
     CONTROL_SIGN,
     CONTROL_WHERE,
+    DESICCANT,
     DOOR,
+    DRYER,
     DRYING,
     FLOOR_W_K,
     FULL,
@@ -84,10 +86,13 @@ from canopy.climate.columns import (
     OUT_RATIO,
     OUT_SHEET,
     OUTSIDE_W_K,
+    PAD,
+    PELTIER,
     POT_J_K,
     POT_KG_S,
     PPFD,
     RAMP,
+    RATED,
     ROOM_CHANGE_KG_S,
     ROOM_EDGE,
     ROOM_J_K,
@@ -278,8 +283,50 @@ def asked(control, setting, target, drives, lit_of, sensed, held, output, level,
 
 
 @loop
-def given(where, drive_of, cuts, gives, drives, cut_c, sensed, tripped, x, tank, output, push, step, h):
+def dryer_share(kind, temperature_c, rh_pct):
+    """What a dehumidifier takes against its rating at 26.7 °C and 60 % (EnergyPlus' usual curve for refrigerant ones; a
+    Peltier one falls off as that does, squared; desiccant ones hardly do; nothing below 5 °C).
+    """
+    if temperature_c < 5:
+        return 0.0
+    if kind == DESICCANT:
+        return 1.0
+    t, r = temperature_c, rh_pct
+    share = -1.162525707 + 0.02271469 * t - 0.000113208 * t * t + 0.021110538 * r - 0.0000693034 * r * r
+    share = min(1.7, max(0.0, share + 0.000378843 * t * r))
+    return share * min(share, 1.0) if kind == PELTIER else share
+
+
+@loop
+def wet_bulb_deficit(temperature_c, ratio, pressure):
+    """What air could still take up while it cools itself, W_s(T_wb) - W [kg/kg]."""
+    bulb = temperature_c
+    for _ in range(6):
+        most, slope = saturated(bulb, pressure)
+        off = HEAT_J_KGK * (temperature_c - bulb) - WATER_J_KG * (most - ratio)
+        bulb += off / (HEAT_J_KGK + WATER_J_KG * slope)
+    return max(0.0, saturated_ratio(bulb, pressure) - ratio)
+
+
+@loop
+def dry_and_wet(g, i, on, gives, x, p, push, h, pressure):
+    """Let dehumidifiers take by the air they are in, and wet pads give."""
+    warm, ratio = x[i, T_AIR], x[i, RATIO_AIR]
+    if gives[g, RATED] > 0 and ratio > gives[g, COIL]:
+        rh = 100 * vapour_pa(ratio, pressure) / saturation_pa(min(warm, 95.0))
+        taken = gives[g, RATED] * dryer_share(gives[g, DRYER], warm, rh)
+        push[i, DRYING] += on * taken / max(ratio - gives[g, COIL], 5e-4)
+    if gives[g, PAD] > 0:
+        deficit = wet_bulb_deficit(warm, ratio, pressure)
+        given_off = on * min(gives[g, PAD] * deficit, deficit * p[i, AIR_KG] / h)
+        push[i, VAPOUR] += given_off
+        push[i, TO_AIR] -= WATER_J_KG * given_off
+
+
+@loop
+def given(what, drives, cut_c, sensed, tripped, x, p, tank, output, push, step, h, pressure):
     """Set what each group gives: by its hours, its controls, its tank and the safety cut-off."""
+    where, drive_of, cuts, gives = what
     for i in range(len(cut_c)):
         if sensed[i, SENSE_AIR] > cut_c[i]:
             tripped[i] = 1.0
@@ -297,8 +344,10 @@ def given(where, drive_of, cuts, gives, drives, cut_c, sensed, tripped, x, tank,
         for c in range(CHANNELS):
             if c == COIL:
                 push[i, c] = max(push[i, c], gives[g, c])
-            elif c != DRYING or x[i, RATIO_AIR] > gives[g, COIL]:
+            elif c < RATED and (c != DRYING or x[i, RATIO_AIR] > gives[g, COIL]):
                 push[i, c] += on * gives[g, c]
+        if on > 0:
+            dry_and_wet(g, i, on, gives, x, p, push, h, pressure)
 
 
 @loop
@@ -627,8 +676,8 @@ def run(f, x, at, tank, out, steps):
     read = np.zeros((n, SENSES))
     for i in range(n):
         read[i, SENSE_AIR] = f.cut_c[i] < 1e5
-        for what in range(SENSES):
-            sensed[i, what] = sense(x, i, what, f.pressure)
+        for sense_ in range(SENSES):
+            sensed[i, sense_] = sense(x, i, sense_, f.pressure)
     for k in range(len(f.control)):
         read[f.control[k, CONTROL_WHERE], max(f.control[k, CONTROL_SENSE], 0)] = 1.0
     held[:, 1] = 1e9
@@ -641,9 +690,8 @@ def run(f, x, at, tank, out, steps):
         for _ in range(cuts):
             old[:, :] = at
             asked(f.control, f.setting, f.target, drives, f.lit_of, sensed, held, output, level, step, h)
-            given(
-                f.where, f.drive_of, f.cuts, f.gives, drives, f.cut_c, sensed, tripped, x, tank, output, push, step, h
-            )
+            what = f.where, f.drive_of, f.cuts, f.gives
+            given(what, drives, f.cut_c, sensed, tripped, x, p, tank, output, push, step, h, f.pressure)
             for i in range(n):
                 relax_stomata(x, p, push, i, h, f.pressure)
             ways = f.src, f.dst, f.owner, host

@@ -124,7 +124,8 @@ class Enclosure:
 class Gives:
     """What a lamp or device gives an enclosure at full output: light on the leaves [µmol/m²/s]; heat to leaves, sheet,
     pots, lamps' bodies and air [W]; water [kg/s]; CO2 [mol/s]; water taken for each kg/kg above the coil's [kg/s], and
-    the coil's humidity ratio.
+    the coil's humidity ratio; what a dehumidifier is rated for at 26.7 °C and 60 % [kg/s] and its kind (`columns`);
+    what a wet pad gives for each kg/kg of wet-bulb deficit [kg/s].
     """
 
     ppfd: float = 0.0
@@ -137,6 +138,9 @@ class Gives:
     co2_mol_s: float = 0.0
     drying_kg_s: float = 0.0
     coil_ratio: float = 0.0
+    rated_kg_s: float = 0.0
+    dryer: float = 0.0
+    pad_kg_s: float = 0.0
 
     @property
     def channels(self) -> tuple[float, ...]:
@@ -152,6 +156,9 @@ class Gives:
             self.co2_mol_s,
             self.drying_kg_s,
             self.coil_ratio,
+            self.rated_kg_s,
+            self.dryer,
+            self.pad_kg_s,
         )
 
 

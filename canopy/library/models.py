@@ -244,7 +244,7 @@ class Mix(Record):
 
 
 class Material(Record):
-    """A wall material: how it reflects light and holds back heat."""
+    """A wall material: how it reflects light, holds back heat, and how much of that follows a day."""
 
     id: Id
     name: Name
@@ -252,6 +252,7 @@ class Material(Record):
     reflectance_range: Window
     resistance_m2k_w: Annotated[float, Field(ge=0)]
     inner_film_w_m2k: Annotated[float, Field(gt=0)] = 7.5
+    holds_j_m2k: Annotated[float, Field(ge=0)] = 450.0
     open: bool = False
     mirror: bool = False
     cited: Cited

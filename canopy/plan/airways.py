@@ -11,6 +11,7 @@ from pydantic import Field, model_validator
 
 from canopy.equipment import HOOD_LOSS, Diameter, DuctSpec, FanSpec, FilterSpec, FittingSpec, Speed, StirSpec
 from canopy.model import Id, Name, Record
+from canopy.plan.controls import FanControl
 from canopy.plan.shell import Humidity, Offset, Temperature
 from canopy.schedule import Always, Schedule, Span, WithLamps, dark, day_share, share_while
 
@@ -149,7 +150,7 @@ class Airway(Record):
     in another one, outdoors or in another space.
 
     ``schedule`` says when its fans run. ``away`` is the air at the other end where that is not the room;
-    ``far_opening_id`` the opening of the other space that it joins.
+    ``far_opening_id`` the opening of the other space that it joins. ``control`` turns its lead fan by the air.
     """
 
     id: Id
@@ -162,6 +163,7 @@ class Airway(Record):
     schedule: Schedule = Always()
     away: Ambient | None = None
     measured: Measured | None = None
+    control: FanControl | None = None
 
     @model_validator(mode="after")
     def _whole(self) -> Airway:

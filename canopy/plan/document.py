@@ -15,6 +15,7 @@ from canopy.equipment import DeviceSpec, FixtureSpec
 from canopy.library.models import Crop
 from canopy.model import Id, Name, Record, Share
 from canopy.plan.airways import Airway, Stirrer
+from canopy.plan.controls import FITS, DeviceControl
 from canopy.plan.furnishing import Column, Daylight, Feed, Ground, HungItem, LightGoal, Net, Shelf, Survey, Trellis
 from canopy.plan.plants import Plant, Planting
 from canopy.plan.rooms import USUAL_ROOM, Around, Room, around_on
@@ -97,7 +98,8 @@ class Air(Record):
 
     ``count_allowance`` puts the flat filter allowance into the exchange rule (for who does not compute the filter);
     ``leak_cm2`` is the area of seams and slack ports, the kind's usual one when None; ``door`` says when somebody
-    opens the door. ``hung`` says that fans and filters inside hang from the frame.
+    opens the door. ``hung`` says that fans and filters inside hang from the frame. Above ``cut_off_c`` a safety cut-off
+    puts out lamps and heaters until it is 3 K cooler.
     """
 
     exchange_minutes: Annotated[float, Field(ge=0.5, le=60)] = 3.0
@@ -112,14 +114,24 @@ class Air(Record):
     listen_m: Annotated[float, Field(ge=0.3, le=20)] = 2.0
     door: DoorSchedule = Never()
     hung: bool = True
+    cut_off_c: Annotated[float, Field(ge=20, le=60)] | None = None
 
 
 class Device(Record):
-    """Any other device of a space."""
+    """Any other device of a space. ``schedule`` says when it may run; what ``control`` switches runs then as far as
+    that asks for it, and without one for all of that time.
+    """
 
     id: Id
     spec: DeviceSpec
     schedule: Schedule = Always()
+    control: DeviceControl | None = None
+
+    @model_validator(mode="after")
+    def _fits(self) -> Device:
+        if self.control is not None and self.control.kind not in FITS.get(self.spec.kind, ()):
+            raise ValueError(f"a {self.control.kind} does not switch a {self.spec.kind}")
+        return self
 
 
 class Space(Record):

@@ -79,7 +79,7 @@ class Solver:
             host, floor = self.air(e.host, z), self.air(e.floor, z)
             kg = e.volume_m3 * s.density_kg_m3
             pv = s.pressure_pa * w / (0.621945 + w)
-            give = np.zeros(10)
+            give = np.zeros(13)
             for g in s.groups:
                 if g.where == e.id:
                     give += np.array(g.gives.channels) * s.drives[g.drive][step]
