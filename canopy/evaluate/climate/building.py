@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from math import inf
+from math import inf, pi, sqrt
 
 import numpy as np
 from numpy.typing import NDArray
 
-from canopy.air import volume_m3
+from canopy.air import breath, volume_m3
 from canopy.air.network import neighbours
 from canopy.air.room_balance import LOSS_W_K_M2
 from canopy.air.shell import STILL_FILM_W_M2K, one_sided_m3_h, open_faces
@@ -27,7 +27,7 @@ from canopy.climate.system import (
     Weather,
 )
 from canopy.evaluate.air.breathing import sharing
-from canopy.evaluate.air.steady import over_leaves_m_s, stand_of
+from canopy.evaluate.air.steady import hood_heat_w, over_leaves_m_s, stand_of
 from canopy.evaluate.climate.around import away_weather, floor_weather, room_weather
 from canopy.evaluate.climate.devices import control_of, fan_controls, gives, setting_of
 from canopy.evaluate.climate.flows import RISES_K, controlled, moves, shares_of_lit, span_of
@@ -168,7 +168,7 @@ class _Builder:
         self.links += moved.links
         for key, way in moved.ends.items():
             self.weathers[key] = away_weather(key, way.away or usual_away(way), self.hours, around.altitude_m)
-        self._lamps(space, lighting, stand)
+        self._lamps(there, lighting, stand)
         self._appliances(space, around)
         self._devices(there)
         door, opens = "", 0.0
@@ -197,8 +197,12 @@ class _Builder:
             cut_off_c=space.air.cut_off_c if space.air.cut_off_c is not None else inf,
         )
 
-    def _lamps(self, space: Space, lighting: Lighting, stand: Stand) -> None:
-        for number, (schedule, found) in enumerate(sources(space, lighting, stand, 0.0)):
+    def _lamps(self, there: Standing, lighting: Lighting, stand: Stand) -> None:
+        space = there.space
+        floor = space.size.width_m * space.size.depth_m
+        covered = _footprint_m2(there.plants, floor) / floor
+        hood_w = hood_heat_w(space, breath(self.plan, space, lit=True, rise_k=space.air.rise_k))
+        for number, (schedule, found) in enumerate(sources(space, lighting, stand, hood_w, covered)):
             key = f"lamps-{space.id}-{number}"
             self._drive(key, shares_of(schedule, self.steps, self.step_min))
             self.groups.append(Group(id=key, where=space.id, drive=key, gives=found, cut=True))
@@ -304,16 +308,16 @@ def _under_w_m2k(there: Standing) -> float:
     return 1 / (1 / under + ground.insulation_m / _FOAM_W_MK)
 
 
-def _size_of(plant: Growing) -> tuple[float, float]:
-    """Area [m²] and volume [m³] of what a plant roots in."""
+def _size_of(plant: Growing) -> tuple[float, float, float]:
+    """Top [m²], sides [m²] and volume [m³] of what a plant roots in."""
     standing = plant.plant
     height = max(standing.pot_height_m, _SHALLOW_M)
     litres = standing.pot_volume_l or plant.crop.container_l.low
     if standing.pot_kind in ("tray", "mount") or plant.tray_m is not None:
         wide, deep = standing_room_m(standing)
-        area = wide * deep
-        return area, area * _SHALLOW_M
-    return litres / 1000 / height, litres / 1000
+        return wide * deep, 2 * (wide + deep) * _SHALLOW_M, wide * deep * _SHALLOW_M
+    top = litres / 1000 / height
+    return top, 2 * sqrt(pi * top) * height, litres / 1000
 
 
 def _footprint_m2(plants: tuple[Growing, ...], floor_m2: float) -> float:
@@ -333,8 +337,10 @@ def pots_of(there: Standing) -> Pots:
         return Pots(area_m2=0.05 * floor, wet=0.0, holds_j_k=2000.0 * floor, floor_w_k=0.05 * floor * 3.0)
     area = _footprint_m2(there.plants, floor)
     sizes = [_size_of(plant) for plant in there.plants]
+    # Pots that stand side by side show half of their sides to the air.
+    sides = sum(side for _, side, _ in sizes) / 2
     wet = [plant.plant.pot_kind == "bucket" for plant in there.plants]
-    holds = sum(v * (_SOLUTION_J_M3K if w else _MEDIUM_J_M3K) for (_, v), w in zip(sizes, wet, strict=True))
+    holds = sum(v * (_SOLUTION_J_M3K if w else _MEDIUM_J_M3K) for (_, _, v), w in zip(sizes, wet, strict=True))
     low = all(plant.plant.base_m < 0.05 for plant in there.plants)
     under = _under_w_m2k(there) if low else min(_under_w_m2k(there), _FLOOR_W_M2K["shelf"])
-    return Pots(area_m2=area, wet=_WET, holds_j_k=holds, floor_w_k=under * area)
+    return Pots(area_m2=area + sides, wet=_WET * area / (area + sides), holds_j_k=holds, floor_w_k=under * area)

@@ -17,7 +17,7 @@ from canopy.schedule import Daily, Schedule
 _UMOL_PER_J = 4.8
 # Infrared that goes the way of the light, for each watt of it (as for leaves near lamps: IES Lighting Handbook).
 _INFRARED = {"hps": 0.67, "metal-halide": 0.67, "incandescent": 5.5, "fluorescent": 0.3, "led": 0.0}
-# What leaves do not take of radiation: parted between walls and pots.
+# What leaves do not take of radiation: to walls; of the rest pots get what they cover of the floor.
 _TO_SHEET = 0.4
 # A lamp's body: what passes to the air and what it takes up, for each watt of the lamp (finned LED bars).
 BODY_W_K_W, BODY_J_K_W = 0.03, 15.0
@@ -40,7 +40,7 @@ def on_leaves(plants: Sequence[PlantLight], source: int) -> float:
     return float(ground @ light / ground.sum()) if len(plants) and ground.sum() > 0 else 0.0
 
 
-def lamp_gives(lamp: Fixture, ppfd: float, stand: Stand, hood_w: float) -> Gives:
+def lamp_gives(lamp: Fixture, ppfd: float, stand: Stand, hood_w: float, pot_share: float) -> Gives:
     """Give what a lamp that is on does to its space.
 
     Parameters
@@ -49,6 +49,7 @@ def lamp_gives(lamp: Fixture, ppfd: float, stand: Stand, hood_w: float) -> Gives
     ppfd : its light on the leaves [µmol/m²/s]
     stand : the plants as one leaf
     hood_w : heat that leaves through its hood [W]
+    pot_share : of the floor, what pots stand on
 
     Returns
     -------
@@ -64,13 +65,13 @@ def lamp_gives(lamp: Fixture, ppfd: float, stand: Stand, hood_w: float) -> Gives
     return Gives(
         ppfd=ppfd,
         leaf_w=taken,
-        sheet_w=_TO_SHEET * rest,
-        pot_w=(1 - _TO_SHEET) * rest,
+        sheet_w=rest * (1 - (1 - _TO_SHEET) * pot_share),
+        pot_w=rest * (1 - _TO_SHEET) * pot_share,
         lamp_w=max(0.0, power - radiant - hood_w),
     )
 
 
-def window_gives(ppfd: float, stand: Stand, floor_m2: float) -> Gives:
+def window_gives(ppfd: float, stand: Stand, floor_m2: float, pot_share: float) -> Gives:
     """Give what daylight does: as much again comes as near infrared.
 
     Parameters
@@ -78,6 +79,7 @@ def window_gives(ppfd: float, stand: Stand, floor_m2: float) -> Gives:
     ppfd : its light on the leaves, or inside the window without plants [µmol/m²/s]
     stand : the plants as one leaf
     floor_m2 : the space's floor [m²]
+    pot_share : of the floor, what pots stand on
 
     Returns
     -------
@@ -85,7 +87,8 @@ def window_gives(ppfd: float, stand: Stand, floor_m2: float) -> Gives:
     """
     taken = 1.2 * ppfd * stand.area_m2 / _UMOL_PER_J * absorbed_share(stand.lai)
     rest = max(0.0, 2 * ppfd * floor_m2 / _UMOL_PER_J - taken)
-    return Gives(ppfd=ppfd, leaf_w=taken, sheet_w=_TO_SHEET * rest, pot_w=(1 - _TO_SHEET) * rest)
+    pots = rest * (1 - _TO_SHEET) * pot_share
+    return Gives(ppfd=ppfd, leaf_w=taken, sheet_w=rest - pots, pot_w=pots)
 
 
 def added(some: Sequence[Gives]) -> Gives:
@@ -103,7 +106,9 @@ def added(some: Sequence[Gives]) -> Gives:
     return Gives(**{name: sum(getattr(item, name) for item in some) for name in names})
 
 
-def sources(space: Space, lighting: Lighting, stand: Stand, hood_w: float) -> Iterator[tuple[Schedule, Gives]]:
+def sources(
+    space: Space, lighting: Lighting, stand: Stand, hood_w: float, pot_share: float
+) -> Iterator[tuple[Schedule, Gives]]:
     """List what shines in a space, by when it is on.
 
     Parameters
@@ -111,6 +116,7 @@ def sources(space: Space, lighting: Lighting, stand: Stand, hood_w: float) -> It
     lighting : its computed light
     stand : its plants as one leaf, all lamps on
     hood_w : heat that leaves through hoods of all lamps together [W]
+    pot_share : of the floor, what pots stand on
 
     Returns
     -------
@@ -121,7 +127,7 @@ def sources(space: Space, lighting: Lighting, stand: Stand, hood_w: float) -> It
     together: dict[Schedule, list[Gives]] = {}
     for number, lamp in on:
         part = hood_w * fixture_load(lamp) * lamp.spec.hood_share / hooded if hooded > 0 else 0.0
-        found = lamp_gives(lamp, on_leaves(lighting.plants, number), stand, part)
+        found = lamp_gives(lamp, on_leaves(lighting.plants, number), stand, part, pot_share)
         together.setdefault(lamp.schedule, []).append(found)
     for schedule, some in together.items():
         yield schedule, added(some)
@@ -130,4 +136,4 @@ def sources(space: Space, lighting: Lighting, stand: Stand, hood_w: float) -> It
         ppfd = on_leaves(lighting.plants, len(space.fixtures) + number)
         start = 12 - window.hours / 2
         clock = f"{int(start):02d}:{round(start % 1 * 60) % 60:02d}"
-        yield Daily(start=clock, hours=window.hours), window_gives(ppfd, stand, floor)
+        yield Daily(start=clock, hours=window.hours), window_gives(ppfd, stand, floor, pot_share)
