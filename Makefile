@@ -68,6 +68,7 @@ $(VENV)/.base: $(UV) requirements/base.txt pyproject.toml
 	@$(UV) pip install --quiet --python $(BIN)/python --compile-bytecode --require-hashes -r requirements/base.txt
 	@$(UV) pip install --quiet --python $(BIN)/python --no-deps --no-build-isolation --config-settings editable_mode=compat --editable .
 	@$(BIN)/python -m compileall -q canopy canopy_web
+	@$(BIN)/python -m canopy.climate.warm
 	@touch $@
 
 $(VENV)/.dev: $(VENV)/.base requirements/dev.txt

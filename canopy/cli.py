@@ -40,6 +40,13 @@ def _parser() -> argparse.ArgumentParser:
     air = commands.add_parser("air", help="print every speed step of a space's ways of air as CSV")
     air.add_argument("plan", type=Path)
     air.add_argument("--space", required=True, help="id of the space")
+    climate = commands.add_parser("climate", help="follow a space's warmth, humidity and CO2 through days, as CSV")
+    climate.add_argument("plan", type=Path)
+    climate.add_argument("--space", required=True, help="id of the space")
+    climate.add_argument("--date", type=dt.date.fromisoformat, help="the day to look at; the plan's own without")
+    climate.add_argument("--hours", type=int, default=72, help="how long, 24 to 240 (default 72)")
+    climate.add_argument("--step", type=float, default=20.0, help="length of a step [s], 1 to 60 (default 20)")
+    climate.add_argument("--summary", action="store_true", help="print the last day's figures instead")
     library = commands.add_parser("library", help="list what the library holds")
     library.add_argument(
         "kind",
@@ -115,6 +122,27 @@ def _light(args: argparse.Namespace) -> None:
         out.writerow([*(f"{v:.6g}" for v in (*point, *normal)), f"{value:.4f}"])
 
 
+def _climate(args: argparse.Namespace) -> None:
+    from canopy.climate.engine import run
+    from canopy.evaluate.climate.building import system_of
+    from canopy.evaluate.climate.table import rows_of, summary_of
+    from canopy.evaluate.light.lighting import lighting
+    from canopy.plan import load
+    from canopy.season import cast_of, standing_of
+
+    if not 24 <= args.hours <= 240:
+        raise CanopyError(f"{args.hours} hours cannot be followed: give 24 to 240")
+    if not 1 <= args.step <= 60:
+        raise CanopyError(f"a step of {args.step:g} s is not followed: give 1 to 60")
+    plan = load(args.plan)
+    here = standing_of(_space(plan, args.space), args.date or plan.date, cast_of(plan))
+    built = system_of(plan, here, lighting(here, with_map=False), hours=args.hours, step_s=args.step)
+    days = run(built.system)
+    writer = csv.writer(sys.stdout)
+    table = summary_of(days, here.space) if args.summary else rows_of(days, here.space)
+    writer.writerows(table)
+
+
 def _library(args: argparse.Namespace) -> None:
     from canopy.library import SHELVES, sources
 
@@ -153,7 +181,14 @@ def main(argv: Sequence[str] | None = None) -> int:
     int : 0 when done, 1 when something is wrong (said on standard error), 2 for wrong arguments
     """
     args = _parser().parse_args(argv)
-    run = {"evaluate": _evaluate, "light": _light, "air": _air, "library": _library, "schema": _schema}[args.command]
+    run = {
+        "evaluate": _evaluate,
+        "light": _light,
+        "air": _air,
+        "climate": _climate,
+        "library": _library,
+        "schema": _schema,
+    }[args.command]
     try:
         run(args)
     except PlanError as error:

@@ -45,9 +45,7 @@ def _space_lines(report: SpaceReport, system: str, working: bool) -> list[str]:
     lines.append(
         f"  {number(report.running.power_w)} W · PPFD {significant(light.mean_ppfd_umol_m2_s)} µmol/m²/s · "
         f"DLI {significant(light.dli_mol_m2_d)} mol/m²/d · "
-        f"{Amount(value=air.delivered_m3_h, unit='airflow').text(system)}"
-        f" · day about {Amount(value=air.day.temperature_c, unit='temperature').text(system)}, "
-        f"{air.day.vpd_kpa:.1f} kPa"
+        f"{Amount(value=air.delivered_m3_h, unit='airflow').text(system)}{_climate_words(report, system)}"
     )
     for margin in report.margins:
         mark = "i" if margin.information else _MARKS[margin.verdict]
@@ -60,6 +58,18 @@ def _space_lines(report: SpaceReport, system: str, working: bool) -> list[str]:
             lines += _working_lines(margin, system)
     lines.append("")
     return lines
+
+
+def _climate_words(report: SpaceReport, system: str) -> str:
+    climate = report.climate
+    if climate is None:
+        return ""
+    said = [
+        f"{when} {Amount(value=climate.mean('air_c', day=day), unit='temperature').text(system)}, "
+        f"{climate.mean('vpd_kpa', day=day):.1f} kPa"
+        for when, day in (("day", True), ("night", False))
+    ]
+    return f" · {' · '.join(said)}"
 
 
 def _working_lines(margin: Margin, system: str) -> list[str]:
@@ -149,6 +159,22 @@ def _path(path: PathReport) -> dict[str, Any]:
     }
 
 
+def _climate(report: SpaceReport) -> dict[str, Any] | None:
+    found = report.climate
+    if found is None:
+        return None
+    names = ("air_c", "rh_pct", "vpd_kpa", "leaf_vpd_kpa", "root_c", "co2_ppm")
+    return {
+        "day": {name: found.mean(name, day=True) for name in names},
+        "night": {name: found.mean(name, day=False) for name in names},
+        "condensed_g_d": found.condensed_g_d,
+        "wet_h": found.wet_hours,
+        "devices": {device.id: found.share_of(device.id) for device in report.space.devices},
+        "assumed_controls": list(found.assumed),
+        "not_closed": {"heat": found.days.closure.heat, "water": found.days.closure.water},
+    }
+
+
 def _space_data(report: SpaceReport) -> dict[str, Any]:
     light, air, run = report.lighting, report.breathing, report.running
     return {
@@ -188,13 +214,8 @@ def _space_data(report: SpaceReport) -> dict[str, Any]:
             "unfiltered_m3_h": air.lit.air.running.unfiltered_m3_h,
             "noise_dba": noise_of(report.space).total_dba,
             "paths": [_path(path) for path in report.paths],
-            "day": {"temperature_c": air.day.temperature_c, "rh_pct": air.day.rh_pct, "vpd_kpa": air.day.vpd_kpa},
-            "night": {
-                "temperature_c": air.night.temperature_c,
-                "rh_pct": air.night.rh_pct,
-                "vpd_kpa": air.night.vpd_kpa,
-            },
         },
+        "climate": _climate(report),
         "power": {
             "power_w": run.power_w,
             "energy_kwh_d": run.energy_kwh_d,

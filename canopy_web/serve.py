@@ -91,8 +91,10 @@ def run(given: argparse.Namespace) -> None:
     spare_memory()
     import waitress
 
+    from canopy_web.beside import run_beside
     from canopy_web.wsgi import application
 
+    run_beside()
     trusted = {}
     if given.proxy:
         trusted = {

@@ -37,7 +37,8 @@ def _compiler() -> Callable[[F], F] | None:
         from numba import njit
     except ImportError:
         return None
-    return njit(cache=True, nogil=True, error_model="numpy")  # type: ignore[no-any-return]
+    compiler: Any = njit(cache=True, nogil=True, error_model="numpy")
+    return compiler  # type: ignore[no-any-return]
 
 
 _COMPILER = _compiler()

@@ -653,7 +653,7 @@ def follow(sensed, slew, read, y, sensor_s, h, pressure):
 
 
 @loop
-def run(f, x, at, tank, out, steps):
+def run(f: Fixed, x: np.ndarray, at: np.ndarray, tank: np.ndarray, out: Written, steps: int) -> int:
     """Go through all steps from a state; gives the step in which an air passed 60 °C, where it ends, or -1.
 
     ``x`` (enclosures, states) and ``at`` (airs, 3) hold the state, the airs of enclosures and rooms before those given.

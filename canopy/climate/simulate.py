@@ -248,11 +248,11 @@ def _fixed(system: System, names: _Names) -> Fixed:
     states = max((len(shares) for shares in system.states.values()), default=1)
     weight = np.zeros((len(system.enclosures), states, system.steps), dtype=np.float32)
     for number, item in enumerate(system.enclosures):
-        shares = system.states.get(item.id)
-        if shares is None:
+        if item.id not in system.states:
             weight[number, 0] = 1.0
-        else:
-            weight[number, : len(shares)] = shares
+            continue
+        turns = system.states[item.id]
+        weight[number, : len(turns)] = turns
     levels = max((link.flow_m3_s.shape[1] for link in system.links), default=1)
     table = np.zeros((len(system.links), states, levels, len(system.rises_k)))
     for number, link in enumerate(system.links):

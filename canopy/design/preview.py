@@ -35,7 +35,9 @@ class Moved:
         return len(ORDER) if margin is None else ORDER.index(margin.verdict)
 
 
-def preview(report: SpaceReport, remedy: Remedy, quality: Quality = DEFAULT) -> tuple[Moved, ...]:
+def preview(
+    report: SpaceReport, remedy: Remedy, quality: Quality = DEFAULT, *, follow: bool = False
+) -> tuple[Moved, ...]:
     """Show what a remedy would move.
 
     Parameters
@@ -43,6 +45,7 @@ def preview(report: SpaceReport, remedy: Remedy, quality: Quality = DEFAULT) -> 
     report : the space's report as it is
     remedy : the change
     quality : how finely to compute what comes after; that of the report
+    follow : follow the climate after it, too; without that nothing is said of it
 
     Returns
     -------
@@ -56,7 +59,7 @@ def preview(report: SpaceReport, remedy: Remedy, quality: Quality = DEFAULT) -> 
     after_space = changed.space(report.space.id)
     if after_space is None:
         return ()
-    after = evaluate_space(changed, after_space, day=report.here.day, quality=quality, with_map=False)
+    after = evaluate_space(changed, after_space, day=report.here.day, quality=quality, with_map=False, follow=follow)
     return moved_between(report, after)
 
 
@@ -73,10 +76,15 @@ def moved_between(before: SpaceReport, after: SpaceReport) -> tuple[Moved, ...]:
     tuple of Moved : the margins whose figure or verdict changes, in the order of the first report; new ones last
     """
     found = []
-    for margin in before.margins:
+    # What was followed on one side only is not compared.
+    told = before.climate is not None and after.climate is not None
+    mine, theirs = (
+        [margin for margin in report.margins if told or margin.station != "climate"] for report in (before, after)
+    )
+    for margin in mine:
         later = after.margin(margin.id)
         if later is None or later.verdict != margin.verdict or later.there.say() != margin.there.say():
             found.append(Moved(before=margin, after=later))
     known = {margin.id for margin in before.margins}
-    found += [Moved(before=None, after=margin) for margin in after.margins if margin.id not in known]
+    found += [Moved(before=None, after=margin) for margin in theirs if margin.id not in known]
     return tuple(found)

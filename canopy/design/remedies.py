@@ -16,6 +16,7 @@ from canopy.design.air.mend import (
     mend_stir,
 )
 from canopy.design.change import Remedy
+from canopy.design.climate.mend import mend_climate
 from canopy.design.crops.mend import mend_touch
 from canopy.design.light.mend import mend_clearance, mend_evenness, mend_hours, mend_limit, mend_window
 from canopy.design.light.ways import light_ways, placing_ways
@@ -106,7 +107,7 @@ def _ways(report: SpaceReport, margin: Margin) -> Iterator[tuple[str, Remedy]]:
 
 
 def _option(report: SpaceReport, margin: Margin, key: str, remedy: Remedy) -> Option:
-    moved = preview(report, remedy, PREVIEW)
+    moved = preview(report, remedy, PREVIEW, follow=margin.station == "climate")
     mine = next((item for item in moved if item.before is not None and item.before.id == margin.id), None)
     worse = tuple(item for item in moved if item.worse and item is not mine)
     return Option(key=key, remedy=remedy, becomes=mine.after if mine else margin, worse=worse)
@@ -130,6 +131,13 @@ def _most(amount: Amount) -> float:
 
 
 _FINDERS: dict[str, Finder] = {
+    "climate.air-day": mend_climate,
+    "climate.air-night": mend_climate,
+    "climate.rh": mend_climate,
+    "climate.vpd": mend_climate,
+    "climate.root": mend_climate,
+    "climate.condensation": mend_climate,
+    "climate.mould": mend_climate,
     "crops.touch": mend_touch,
     "space.clash": mend_clash,
     "space.holes": mend_holes,

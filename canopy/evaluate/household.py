@@ -42,6 +42,9 @@ def evaluate(plan: Plan, *, day: dt.date | None = None, quality: Quality = DEFAU
     return Report(
         plan=plan,
         day=day or plan.date,
-        spaces=tuple(evaluate_space(plan, space, day=day, quality=quality, with_map=with_map) for space in plan.spaces),
+        spaces=tuple(
+            evaluate_space(plan, space, day=day, quality=quality, with_map=with_map, follow=True)
+            for space in plan.spaces
+        ),
         circuits=tuple(circuit_load(plan, circuit) for circuit in plan.circuits),
     )

@@ -12,13 +12,15 @@ from canopy.cache import REPORTS, ContentCache
 from canopy.errors import EvaluationError
 from canopy.evaluate.air.breathing import sharing
 from canopy.evaluate.power.loads import CircuitLoad
-from canopy.evaluate.space import SpaceReport, evaluate_space, on_circuit
+from canopy.evaluate.space import Followed, SpaceReport, evaluate_space, followed, on_circuit, with_climate
 from canopy.light.scene import DEFAULT, Quality
 from canopy.plan import Plan, Space
 
 # What a report weighs with its workings and its map.
 _REPORT_BYTES = 200_000
 _kept: ContentCache[SpaceReport] = ContentCache(lambda report: _REPORT_BYTES, REPORTS)
+# What was followed weighs by its traces.
+_followed: ContentCache[Followed] = ContentCache(lambda found: found.climate.nbytes, REPORTS)
 _log = logging.getLogger(__name__)
 
 
@@ -72,6 +74,7 @@ def report_of(
     quality: Quality = DEFAULT,
     map_height_m: float | None = None,
     loads: Mapping[str, CircuitLoad] | None = None,
+    follow: bool = False,
 ) -> SpaceReport:
     """Evaluate a space on a day, or find it evaluated.
 
@@ -83,6 +86,7 @@ def report_of(
     quality : how finely to cut the walls for light
     map_height_m : height of the PPFD map; the plants' middle top when None [m]
     loads : circuits of the plan that are summed up already, by id
+    follow : follow its climate, too; without that it is there only where it was followed already
 
     Returns
     -------
@@ -94,10 +98,14 @@ def report_of(
     """
     when = day or plan.date
     try:
-        key = (key_of(plan, space, when), quality, map_height_m)
+        known = key_of(plan, space, when)
         found = _kept.get(
-            key, lambda: evaluate_space(plan, space, day=when, quality=quality, map_height_m=map_height_m)
+            (known, quality, map_height_m),
+            lambda: evaluate_space(plan, space, day=when, quality=quality, map_height_m=map_height_m),
         )
+        climate = _followed.get(known, lambda: followed(found)) if follow else _followed.peek(known)
+        if climate is not None:
+            found = with_climate(found, climate)
     except Exception as error:
         _log.exception("space %s could not be computed", space.id)
         raise EvaluationError(f"{space.name} could not be computed ({error})") from error
@@ -129,10 +137,14 @@ def kept_report(
     -------
     SpaceReport : None where it would have to be computed
     """
-    found = _kept.peek((key_of(plan, space, day), DEFAULT, None))
-    return None if found is None else _now(found, plan, space, loads)
+    known = key_of(plan, space, day)
+    found, climate = _kept.peek((known, DEFAULT, None)), _followed.peek(known)
+    if found is None or climate is None:
+        return None
+    return _now(with_climate(found, climate), plan, space, loads)
 
 
 def forget() -> None:
     """Forget all that is kept."""
     _kept.clear()
+    _followed.clear()

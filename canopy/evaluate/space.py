@@ -14,7 +14,8 @@ from canopy.evaluate.air.paths import PathReport, path_reports
 from canopy.evaluate.air.places import place_margins
 from canopy.evaluate.air.pressure_margins import pressure_margins
 from canopy.evaluate.air.stir_margins import stir_margins, stirred
-from canopy.evaluate.climate.notes import climate_notes
+from canopy.evaluate.climate.days import Simulated, simulated
+from canopy.evaluate.climate.margins import climate_margins, following
 from canopy.evaluate.crops.company import company_margins
 from canopy.evaluate.crops.feeding import Feeding, feed_margins, feeding
 from canopy.evaluate.crops.margins import plant_margins
@@ -33,7 +34,7 @@ from canopy.season import Standing, cast_of, standing_of
 
 @dataclass(frozen=True, kw_only=True)
 class SpaceReport:
-    """Everything said of one space on a day."""
+    """Everything said of one space on a day; its ``climate`` only once it has been followed."""
 
     plan: Plan
     here: Standing
@@ -44,6 +45,7 @@ class SpaceReport:
     running: Running
     circuit: CircuitLoad | None
     margins: tuple[Margin, ...]
+    climate: Simulated | None = None
 
     @property
     def space(self) -> Space:
@@ -90,6 +92,7 @@ def evaluate_space(
     quality: Quality = DEFAULT,
     map_height_m: float | None = None,
     with_map: bool = True,
+    follow: bool = False,
 ) -> SpaceReport:
     """Evaluate one space of a plan.
 
@@ -100,18 +103,20 @@ def evaluate_space(
     quality : how finely to cut the walls for light
     map_height_m : height of the PPFD map; the plants' middle top when None [m]
     with_map : draw up the PPFD map too
+    follow : follow its climate through three days too; without that it counts as not judged
 
     Returns
     -------
     SpaceReport : light, air, power, feed, and the margins, worst first
     """
-    return evaluate_standing(
+    found = evaluate_standing(
         plan,
         standing_of(space, day or plan.date, cast_of(plan)),
         quality=quality,
         map_height_m=map_height_m,
         with_map=with_map,
     )
+    return with_climate(found, followed(found)) if follow else found
 
 
 def evaluate_standing(
@@ -150,7 +155,7 @@ def evaluate_standing(
         + stir_margins(here)
         + list(place_margins(here))
         + _warmth(here, light, air)
-        + climate_notes(here, air)
+        + [following(air.day.bounded or air.night.bounded)]
         + power_margins(plan, space, run)
     )
     alone = SpaceReport(
@@ -187,6 +192,45 @@ def on_circuit(report: SpaceReport, plan: Plan, loads: Mapping[str, CircuitLoad]
     rest = [margin for margin in report.margins if margin.id not in CIRCUIT_MARGINS]
     margins = ranked([*rest, *circuit_margins(report.running, load)])
     return replace(report, plan=plan, circuit=load, margins=margins)
+
+
+@dataclass(frozen=True, kw_only=True)
+class Followed:
+    """A space's climate through three days, and what that comes to."""
+
+    climate: Simulated
+    margins: tuple[Margin, ...]
+
+
+def followed(report: SpaceReport) -> Followed:
+    """Follow a report's space through three days.
+
+    Parameters
+    ----------
+    report : of the space as it stands
+
+    Returns
+    -------
+    Followed : its climate, judged
+    """
+    climate = simulated(report.plan, report.here, report.lighting)
+    return Followed(climate=climate, margins=tuple(climate_margins(report.here, climate)))
+
+
+def with_climate(report: SpaceReport, found: Followed) -> SpaceReport:
+    """Give a report with the climate that was followed.
+
+    Parameters
+    ----------
+    report : without it
+    found : of the same space, standing the same
+
+    Returns
+    -------
+    SpaceReport : its margins among the others
+    """
+    rest = [margin for margin in report.margins if margin.station != "climate"]
+    return replace(report, climate=found.climate, margins=ranked([*rest, *found.margins]))
 
 
 def _warmth(here: Standing, light: Lighting, air: Breathing) -> list[Margin]:

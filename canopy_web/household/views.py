@@ -99,7 +99,7 @@ def _judged(
 ) -> dict[str, Any]:
     """A space's card, its report computed where it is not kept."""
     try:
-        return _card(row, space, report_of(plan, space, day=day, loads=loads))
+        return _card(row, space, report_of(plan, space, day=day, loads=loads, follow=True))
     except EvaluationError as error:
         margin = unjudged_margin(error)
         return {"space": space, "judged": True, "verdict": "unknown", "groups": grouped([margin]), "dangers": []}

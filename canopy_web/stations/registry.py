@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from canopy_web.stations.air.station import AIR
+from canopy_web.stations.climate.station import CLIMATE
 from canopy_web.stations.crops.station import CROPS
 from canopy_web.stations.light.station import LIGHT
 from canopy_web.stations.power.station import POWER
@@ -15,6 +16,7 @@ HOUSE = House(
         CROPS,
         LIGHT,
         AIR,
+        CLIMATE,
         POWER,
     )
 )

@@ -101,6 +101,7 @@ def _shown(
             air="air" in where.station.layers,
             dots=filled.get("dots", ()),
         ),
+        "passing": not schedule,
         "on_canopy": on_canopy,
         "at_level": look.level is not None and not on_canopy,
         "cut": cut,

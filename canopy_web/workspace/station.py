@@ -80,7 +80,8 @@ class Station:
 
     ``urls`` is the module with its addresses, ``template`` what stands above its tabs, ``parts`` the kinds of parts it
     brings, ``assumed`` what may be taken for granted there, in words, ``layers`` what it adds to the drawing,
-    ``figures`` its cells of the title block. ``beneath`` is the template of what belongs right under the drawing.
+    ``figures`` its cells of the title block. ``beneath`` is the template of what belongs right under the drawing;
+    ``follows`` says that its tabs show the climate, which comes after the rest.
     """
 
     key: str
@@ -93,6 +94,7 @@ class Station:
     assumed: Mapping[str, str] = field(default_factory=dict)
     layers: frozenset[str] = frozenset()
     figures: tuple[Figure, ...] = ()
+    follows: bool = False
 
     def tab(self, key: str) -> Tab:
         """Give a tab by its key, or the first one."""

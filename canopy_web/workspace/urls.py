@@ -6,6 +6,7 @@ from canopy_web.workspace import part_views, views
 
 patterns = [
     path("", views.show, name="show"),
+    path("follow/", views.follow, name="follow"),
     path("undo/", views.undo, name="undo"),
     path("redo/", views.redo, name="redo"),
     path("delete/", views.delete, name="delete"),

@@ -12,6 +12,7 @@ from canopy.errors import EvaluationError
 from canopy.evaluate.grouping import grouped
 from canopy.evaluate.unjudged import unjudged_margin
 from canopy_web.planning import actions
+from canopy_web.workspace.context import context
 from canopy_web.workspace.proposals import place, show_or_do
 from canopy_web.workspace.reply import answer, page
 from canopy_web.workspace.where import Where, at_space
@@ -28,6 +29,17 @@ def show(request: HttpRequest, where: Where) -> HttpResponse:
     return answer
 
 
+@require_GET
+@at_space
+def follow(request: HttpRequest, where: Where) -> HttpResponse:
+    """Follow the climate of what is shown, and hand in what it comes to: margins, figures, and its own station."""
+    try:
+        _ = where.followed
+    except EvaluationError:
+        return HttpResponse(status=204)
+    return render(request, "workspace/_followed.html", context(request, where))
+
+
 @require_POST
 @at_space
 def confirm(request: HttpRequest, where: Where, what: str) -> HttpResponse:
@@ -41,7 +53,7 @@ def margin(request: HttpRequest, where: Where, margin_id: str) -> HttpResponse:
     """Show a margin's reason and working, as it is opened; those that cannot be computed have none."""
     reader = None
     try:
-        found = where.report.margin(margin_id)
+        found = where.followed.margin(margin_id)
     except EvaluationError as error:
         found, reader = unjudged_margin(error), where.reader()
     if found is None:
@@ -54,7 +66,7 @@ def remedy(request: HttpRequest, where: Where, margin_id: str) -> HttpResponse:
     """Show ways out of a margin and what else each would move; on POST, go the chosen one."""
     chosen = request.POST.get("way", "") if request.method == "POST" else ""
     try:
-        found = options_for(where.report, margin_id, chosen)
+        found = options_for(where.followed, margin_id, chosen)
     except EvaluationError:
         found = ()
     nothing = "This has changed meanwhile; there is nothing to mend here now."
@@ -67,11 +79,11 @@ def remedy(request: HttpRequest, where: Where, margin_id: str) -> HttpResponse:
 @at_space
 def mend_group(request: HttpRequest, where: Where, group_key: str) -> HttpResponse:
     """Show the change that mends most of a group of margins, small changes first; on POST, make the chosen one."""
-    group = next((item for item in grouped(where.report.margins) if item.key == group_key), None)
+    group = next((item for item in grouped(where.followed.margins) if item.key == group_key), None)
     chosen = request.POST.get("way", "") if request.method == "POST" else ""
     deep = bool(chosen) or "deep" in request.GET
     try:
-        found = best_for(where.report, group, chosen, deep=deep) if group else ()
+        found = best_for(where.followed, group, chosen, deep=deep) if group else ()
     except EvaluationError:
         found = ()
     first = found[0] if found else None

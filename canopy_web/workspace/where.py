@@ -90,6 +90,11 @@ class Where:
         """The space's report on the day; raises EvaluationError."""
         return report_of(self.plan, self.space, day=self.day)
 
+    @cached_property
+    def followed(self) -> SpaceReport:
+        """The space's report on the day with its climate; raises EvaluationError where it could not be computed."""
+        return report_of(self.plan, self.space, day=self.day, follow=True)
+
     def reader(self, report: SpaceReport | None = None) -> Reader:
         """How the person reads figures: light in their unit, as it holds in this space (by the lamps alone without a
         report).

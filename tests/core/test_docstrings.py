@@ -66,8 +66,14 @@ SOURCED = re.compile(
 )
 
 
+# Pieces of a compiled loop, over arrays that `canopy.climate.columns` numbers: each says in a line what it does.
+LOOPS = ("canopy.climate.kernel", "canopy.climate.balance")
+
+
 def _public():
     for info in pkgutil.walk_packages(canopy.__path__, "canopy."):
+        if info.name in LOOPS:
+            continue
         module = importlib.import_module(info.name)
         for name, item in vars(module).items():
             item = inspect.unwrap(item) if callable(item) else item

@@ -169,35 +169,6 @@ def test_more_air_makes_it_drier_and_cooler(demo_plan):
     )
 
 
-@pytest.mark.parametrize(
-    ("room_c", "words"),
-    [(4, "Likely too cold"), (17.0, "want, "), (34, "Likely too warm")],
-)
-def test_the_rough_climate_is_held_against_the_crops(demo_plan, room_c, words):
-    tent = demo_plan.spaces[0]
-    rooms = tuple(room.model_copy(update={"day_c": room_c}) for room in demo_plan.rooms)
-    plan = demo_plan.model_copy(update={"rooms": rooms})
-    margin = evaluate_space(plan, tent, with_map=False).margin("air.climate-day")
-    assert margin.information
-    assert words in margin.why.say()
-    # The balance closes: heat in = heat through the walls, with the air, and into water.
-    figures = {step.symbol: step.amount.value for step in margin.working.steps}
-    carried = (figures["UA"] + figures["Q"] / 3600 * 1.17 * 1020) * (figures["T"] - figures["room"])
-    assert carried == pytest.approx(figures["P"] - figures["λE"], rel=0.05, abs=3)
-
-
-def test_crops_that_share_no_temperature_are_named(demo_plan):
-    space = demo_plan.spaces[3]
-    ferns = [
-        plant.model_copy(update={"id": f"x{n}", "crop_id": "flytrap", "stage": "rest"})
-        for n, plant in enumerate(space.plants[:1])
-    ]
-    mixed = space.model_copy(update={"plants": (*space.plants, *ferns)})
-    assert (
-        "share no temperature" in evaluate_space(demo_plan, mixed, with_map=False).margin("air.climate-day").why.say()
-    )
-
-
 def test_thin_air_needs_more_of_it(demo_plan):
     tent = demo_plan.spaces[0]
     high = demo_plan.model_copy(update={"site": Site(altitude_m=1600)})

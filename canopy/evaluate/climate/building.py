@@ -48,6 +48,8 @@ from canopy.season import Growing, Standing, cast_of, standing_of
 
 Shares = NDArray[np.float32]
 STEP_S, HOURS = 20.0, 72
+# What is written down are means over so long [s].
+_NOTED_S = 120.0
 # Heat that furniture, plaster and books of a room take up within a day, by its floor (rough) [J/K m²].
 _ROOM_J_K_M2 = 40_000.0
 # What passes from pots to the floor under them [W/m²K], and through insulation [W/mK].
@@ -120,7 +122,7 @@ class _Builder:
                 drives=self.drives,
                 states=self.states,
                 rises_k=RISES_K,
-                every=round(60 / self.step_s),
+                every=round(_NOTED_S / self.step_s),
             ),
             assumed=tuple(self.assumed),
         )

@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
 
-from canopy.cache import REPORTS, ContentCache
 from canopy.climate import columns as c
 from canopy.climate.engine import run
 from canopy.climate.moist import dew_point_c, saturation_pa
@@ -61,16 +60,16 @@ def traces_of(days: Days, space_id: str) -> Traces:
     -------
     Traces : with derived quantities from the same state
     """
-    at = days.enclosures[:, days.place(space_id)]
-    pressure = days.system.pressure_pa
+    at = days.enclosures[:, days.place(space_id)].astype(np.float64)
+    pressure, leaves = days.system.pressure_pa, days.system.enclosures[days.place(space_id)].leaves
     full = np.array([saturation_pa(float(t)) for t in at[:, c.OUT_AIR]])
-    leaf_full = np.array([saturation_pa(float(min(t, 95.0))) for t in at[:, c.OUT_LEAF]])
+    leaf_full = np.array([saturation_pa(float(min(t, 95.0))) for t in at[:, c.OUT_LEAF]]) if leaves else full
     ratio = at[:, c.OUT_RATIO]
     vapour = pressure * ratio / (0.621945 + ratio)
     return Traces(
         hours=days.hours,
         air_c=at[:, c.OUT_AIR],
-        leaf_c=at[:, c.OUT_LEAF],
+        leaf_c=at[:, c.OUT_LEAF if leaves else c.OUT_AIR],
         sheet_c=at[:, c.OUT_SHEET],
         cold_c=at[:, c.OUT_COLD],
         root_c=at[:, c.OUT_POT],
@@ -105,6 +104,11 @@ class Simulated:
     days: Days
     space_id: str
     assumed: tuple[str, ...]
+
+    @property
+    def nbytes(self) -> int:
+        """What it takes up, traces included [bytes]."""
+        return 3 * self.days.nbytes + 20_000
 
     @cached_property
     def traces(self) -> Traces:
@@ -193,9 +197,6 @@ class Simulated:
         return float(self.days.groups[self.last, ids.index(key)].mean()) if key in ids else None
 
 
-_RUNS: ContentCache[Simulated] = ContentCache(lambda item: item.days.nbytes * 2, REPORTS, s_per_mb=0.05)
-
-
 def simulated(plan: Plan, here: Standing, lighting: Lighting) -> Simulated:
     """Follow a space through three days alike.
 
@@ -210,4 +211,14 @@ def simulated(plan: Plan, here: Standing, lighting: Lighting) -> Simulated:
     Simulated : 72 h from midnight on
     """
     built = system_of(plan, here, lighting)
-    return Simulated(days=run(built.system), space_id=here.space.id, assumed=built.assumed)
+    days = run(built.system)
+    # Kept as long as its space's report: without what drove it, and no finer than it is known.
+    slim = replace(
+        days,
+        system=replace(days.system, drives={}, states={}, links=(), weathers=()),
+        enclosures=days.enclosures.astype(np.float32),
+        rooms=days.rooms.astype(np.float32),
+        groups=days.groups.astype(np.float32),
+        levels=days.levels.astype(np.float32),
+    )
+    return Simulated(days=slim, space_id=here.space.id, assumed=built.assumed)

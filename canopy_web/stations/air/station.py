@@ -17,11 +17,6 @@ def _flow(report: SpaceReport, reader: Reader) -> str:
     return Amount(value=report.breathing.delivered_m3_h, unit="airflow").text(reader)
 
 
-def _climate(report: SpaceReport, reader: Reader, *, day: bool) -> str:
-    air = report.breathing.day if day else report.breathing.night
-    return f"{Amount(value=air.temperature_c, unit='temperature').text(reader)} · {air.vpd_kpa:.1f} kPa"
-
-
 AIR = Station(
     key="air",
     name="Air",
@@ -43,9 +38,5 @@ AIR = Station(
     ),
     assumed={"air": "the air path"},
     layers=frozenset({"air", "ports"}),
-    figures=(
-        Figure(name="Air", text=_flow, judged=("air.flow",)),
-        Figure(name="Day, about", text=lambda report, reader: _climate(report, reader, day=True)),
-        Figure(name="Night, about", text=lambda report, reader: _climate(report, reader, day=False)),
-    ),
+    figures=(Figure(name="Air", text=_flow, judged=("air.flow",)),),
 )

@@ -37,14 +37,18 @@ def hot_tent(count=2, **more):
 
 def test_discharge_lamps_in_a_closed_tent_are_far_too_hot_and_said_so():
     found = evaluate_space(household(hot_tent()), hot_tent(), with_map=False)
-    margin = found.margin("air.climate-day")
+    margin = found.margin("climate.air-day")
     assert (margin.verdict, margin.information) == ("over", False)
     assert "Far too hot" in margin.why.say()
     assert (margin.word, "start a fire" in margin.danger) == ("overheats", True)
     assert found.margins[0].danger
     assert margin.there.say() == "60\u00a0°C or more"
     assert found.breathing.day.bounded
-    assert found.station_verdict("air") in ("short", "over")
+    assert found.station_verdict("climate") == "over"
+    # Followed, it says when.
+    followed = evaluate_space(household(hot_tent()), hot_tent(), with_map=False, follow=True).margin("climate.air-day")
+    assert (followed.word, bool(followed.danger)) == ("overheats", True)
+    assert "after midnight" in followed.why.say()
     # With half the house's air through it, it is warm but followed.
     cool = hot_tent(1).model_copy(update={"door_open": True})
     assert not evaluate_space(household(cool), cool, with_map=False).breathing.day.bounded

@@ -123,7 +123,7 @@ def test_a_lamp_elsewhere_on_the_circuit_counts_and_one_that_is_not_there_does_n
     )
     # Its light and air need no second look; what its circuit carries is laid over them.
     assert key_of(demo_plan, closet, day) == key_of(dimmed, closet, day)
-    before, after = (report_of(plan, closet, day=day).circuit.all_on_w for plan in (demo_plan, dimmed))
+    before, after = (report_of(plan, closet, day=day, follow=True).circuit.all_on_w for plan in (demo_plan, dimmed))
     assert after < before - 50
     assert kept_report(dimmed, closet, day=day).circuit.all_on_w == after
     assert kept_report(dimmed, closet, day=day + dt.timedelta(days=1)) is None

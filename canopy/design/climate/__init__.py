@@ -1,0 +1,1 @@
+"""Ways out of a climate that does not suit."""

@@ -1,0 +1,57 @@
+// Reads a simulated day where somebody points, drags the slider or moves it by keys.
+(() => {
+  "use strict";
+
+  const known = new WeakMap();
+
+  function valuesOf(figure) {
+    if (!known.has(figure)) known.set(figure, JSON.parse(figure.dataset.traces));
+    return known.get(figure);
+  }
+
+  function read(figure) {
+    const values = valuesOf(figure);
+    const slider = figure.querySelector(".hour");
+    const at = Math.min(Number(slider.value), values.x.length - 1);
+    const parts = Object.keys(values)
+      .filter((key) => key !== "x" && key !== "clock")
+      .map((key) => `${key} ${values[key][at]}`);
+    const text = `${values.clock[at]}: ${parts.join(", ")}`;
+    figure.querySelector(".reading").textContent = text;
+    slider.setAttribute("aria-valuetext", text);
+    const cursor = figure.querySelector(".cursor");
+    cursor.setAttribute("x1", values.x[at]);
+    cursor.setAttribute("x2", values.x[at]);
+  }
+
+  function pointed(event) {
+    const figure = event.target.closest && event.target.closest(".traces");
+    const drawing = figure && event.target.closest("svg");
+    if (!drawing) return;
+    const values = valuesOf(figure);
+    const box = drawing.getBoundingClientRect();
+    const x = ((event.clientX - box.left) / box.width) * drawing.viewBox.baseVal.width;
+    let best = 0;
+    values.x.forEach((place, k) => {
+      if (Math.abs(place - x) < Math.abs(values.x[best] - x)) best = k;
+    });
+    figure.querySelector(".hour").value = best;
+    read(figure);
+  }
+
+  function begin(root) {
+    root.querySelectorAll(".traces").forEach((figure) => {
+      const slider = figure.querySelector(".hour");
+      slider.max = valuesOf(figure).x.length - 1;
+      read(figure);
+    });
+  }
+
+  document.addEventListener("pointermove", pointed);
+  document.addEventListener("pointerdown", pointed);
+  document.addEventListener("input", (event) => {
+    if (event.target.classList && event.target.classList.contains("hour")) read(event.target.closest(".traces"));
+  });
+  document.addEventListener("htmx:afterSettle", () => begin(document));
+  document.addEventListener("DOMContentLoaded", () => begin(document));
+})();
