@@ -81,11 +81,10 @@ def moves(plan: Plan, space: Space, host: str, known: Iterable[str], steps: int,
     Parameters
     ----------
     plan : with the spaces it is joined to
-    space : the space
     host : what the air around it is called
     known : ids of the spaces that are simulated with it
-    steps : how many steps
-    step_min : how long each is [min]
+    steps : how many there are
+    step_min : how long each lasts [min]
 
     Returns
     -------
@@ -146,9 +145,8 @@ def shares_of_lit(space: Space, steps: int, step_min: float) -> Shares:
 
     Parameters
     ----------
-    space : the space
-    steps : how many steps
-    step_min : how long each is [min]
+    steps : how many there are
+    step_min : how long each lasts [min]
 
     Returns
     -------
