@@ -24,6 +24,7 @@ from canopy.schedule import (
     minute_of,
     share_of,
     share_while,
+    shares_of,
     spans_of,
     unbroken_h,
 )
@@ -253,3 +254,28 @@ def test_an_interval_must_be_one():
 def test_how_long_it_runs_at_a_stretch(item, hours):
     lit = spans_of(Daily(start="06:00", hours=16))
     assert unbroken_h(item, lit) == pytest.approx(hours)
+
+
+@given(
+    item=st.sampled_from(
+        [
+            Always(),
+            Never(),
+            Daily(start="22:30", hours=5.5, ramp_up_min=30, ramp_down_min=45),
+            Daily(hours=7),
+            Cycle(on_min=7, every_min=190),
+            Cycle(on_min=0.25, every_min=17, when="dark"),
+            Cycle(on_min=20, every_min=60, start="21:10", hours=6),
+            WithLamps(when="dark"),
+            ByHand(times=(HandTime(at="23:50", minutes=25), HandTime(minutes=30))),
+        ]
+    ),
+    step=st.sampled_from([1 / 6, 1 / 3, 1.0, 7.0]),
+    over=st.booleans(),
+)
+def test_shares_of_all_steps_are_those_of_each(item, step, over):
+    lit = OVER_MIDNIGHT if over else LIT
+    steps = 60
+    first = shares_of(item, steps + 1400, step, lit)
+    for k in (0, 1, 17, 59, 700, 1459):
+        assert first[k] == pytest.approx(min(1.0, share_of(item, k * step, (k + 1) * step, lit)), abs=1e-5)

@@ -63,4 +63,5 @@ def test_an_edit_of_one_space_leaves_the_others_reports_kept(mine, household, mo
     dim = Change(collection="fixtures", part_id=tent.fixtures[0].id, values={"dim": 0.31})
     actions.change_space(household, tent.id, [dim], "Dimmed")
     monkeypatch.setattr(views, "_AT_ONCE_S", -1.0)
-    assert "Being judged" not in mine.get("/").text
+    # Its own card alone waits, for the climate to be followed.
+    assert mine.get("/").text.count("Being judged") == 1
