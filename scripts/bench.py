@@ -105,6 +105,39 @@ def light() -> None:
     bench_light.backwards(_row, _times, _middle)
 
 
+def climate() -> None:
+    """Three days followed, in the running process: one space, and two on a loop in a room that they warm."""
+    from dataclasses import replace
+
+    from canopy.climate.simulate import simulate
+    from tests.core.climate import cases
+
+    for name, wanted, system in (
+        ("one space", "under 150 ms", cases.tent(days=3, dt=20.0)),
+        ("two linked, in a room they warm", "under 300 ms", cases.linked(days=3, dt=20.0)),
+    ):
+        simulate(system)
+        _row(f"climate: 72 h at 20 s, {name}", _middle(_times(lambda _, system=system: simulate(system), 7)), wanted)
+        worst_k, worst_rh = 0.0, 0.0
+        coarse, fine = (
+            simulate(replace(make(days=2, dt=dt), every=round(600 / dt)))
+            for make, dt in ((_of(cases, name), 20.0), (_of(cases, name), 10.0))
+        )
+        worst_k = float(abs(coarse.enclosures[:, 0, 0] - fine.enclosures[:, 0, 0]).max())
+        worst_rh = float(abs(coarse.rh_pct("tent") - fine.rh_pct("tent")).max())
+        _row(f"climate: half the step, {name}, worst ten minutes", f"{worst_k:.2f} K / {worst_rh:.2f} %", "0.1 K / 1 %")
+        closure = simulate(system).closure
+        _row(
+            "climate: heat, water and CO2 that do not close",
+            f"{max(closure.heat, closure.water, closure.co2):.0e}",
+            "1e-3",
+        )
+
+
+def _of(cases: object, name: str) -> Callable[..., object]:
+    return cases.tent if name == "one space" else cases.linked  # type: ignore[attr-defined]
+
+
 def air() -> None:
     """The air: paths, the search, losses against handbooks."""
     from scripts import bench_air
@@ -251,5 +284,5 @@ def server() -> None:
 
 if __name__ == "__main__":
     print(f"{'what':<66}{'got':>14}   wanted")
-    for part in (core, light, air, command, weight, pages, server):
+    for part in (core, light, air, climate, command, weight, pages, server):
         part()
