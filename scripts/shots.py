@@ -69,7 +69,7 @@ SHOTS = [
     ("crops", "/plans/1/spaces/berry-tent/crops/", 1280, 800, False, None, True),
     ("light", "/plans/1/spaces/berry-tent/light/", 1280, 800, False, None, False),
     ("light-margin", "/plans/1/spaces/hall-closet/light/", 1280, 800, False, _open_margin, False),
-    ("light-night", "/plans/1/spaces/sideboard/light/", 1280, 800, True, None, False),
+    ("climate", "/plans/1/spaces/berry-tent/climate/", 1280, 800, True, None, True),
     ("backwards", "/plans/1/spaces/hall-closet/light/?tab=backwards", 1280, 800, False, _height, False),
     ("survey", "/plans/1/spaces/berry-tent/light/?tab=survey", 1280, 800, False, _survey, False),
     ("air", "/plans/1/spaces/berry-tent/air/", 1280, 800, False, None, True),
