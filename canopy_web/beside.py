@@ -4,6 +4,7 @@ the other.
 
 from __future__ import annotations
 
+import os
 import time
 from concurrent.futures import ProcessPoolExecutor
 from concurrent.futures.process import BrokenProcessPool
@@ -16,6 +17,19 @@ from canopy.climate.system import System
 
 # A process that nobody asked for so long is let go, with its memory; looked at so often [s].
 _IDLE_S, _LOOK_S = 600.0, 30.0
+# How soon it ends after the server [s].
+_WATCH_S = 1.0
+
+
+def _stay_with(server: int) -> None:
+    """End this process when the server it works for is gone, however that ended."""
+
+    def watch() -> None:
+        while os.getppid() == server:
+            time.sleep(_WATCH_S)
+        os._exit(0)
+
+    Thread(target=watch, name="server", daemon=True).start()
 
 
 class Beside:
@@ -39,7 +53,9 @@ class Beside:
         with self._lock:
             self._asked = time.monotonic()
             if self._pool is None:
-                self._pool = ProcessPoolExecutor(max_workers=1, mp_context=get_context("spawn"))
+                self._pool = ProcessPoolExecutor(
+                    max_workers=1, mp_context=get_context("spawn"), initializer=_stay_with, initargs=(os.getpid(),)
+                )
             return self._pool
 
     def _end(self) -> None:
