@@ -10,13 +10,16 @@ from concurrent.futures import ProcessPoolExecutor
 from concurrent.futures.process import BrokenProcessPool
 from multiprocessing import get_context
 from threading import Lock, Thread
+from typing import TYPE_CHECKING
 
-from canopy.climate import engine
-from canopy.climate.simulate import Days, simulate
-from canopy.climate.system import System
+if TYPE_CHECKING:
+    from canopy.climate.simulate import Days
+    from canopy.climate.system import System
 
 # A process that nobody asked for so long is let go, with its memory; looked at so often [s].
 _IDLE_S, _LOOK_S = 600.0, 30.0
+# Says that loops run as they are written, and that this is so in the server only.
+_PLAIN, _HERE = "MILD_CANOPY_PLAIN", "server"
 # How soon it ends after the server [s].
 _WATCH_S = 1.0
 
@@ -32,6 +35,25 @@ def _stay_with(server: int) -> None:
     Thread(target=watch, name="server", daemon=True).start()
 
 
+def _begin(pool: ProcessPoolExecutor) -> None:
+    """Start a pool's process, where what keeps the compiler out of the server does not hold."""
+    kept_out = os.environ.get(_PLAIN) == _HERE
+    if kept_out:
+        del os.environ[_PLAIN]
+    try:
+        pool.submit(os.getpid)
+    finally:
+        if kept_out:
+            os.environ[_PLAIN] = _HERE
+
+
+def keep_out() -> None:
+    """Keep the compiler out of this process, unless somebody has settled it; to be called before anything is imported
+    that it compiles.
+    """
+    os.environ.setdefault(_PLAIN, _HERE)
+
+
 class Beside:
     """A runner of simulations beside this process, begun when it is first asked."""
 
@@ -43,6 +65,8 @@ class Beside:
 
     def __call__(self, system: System) -> Days:
         """Simulate a system there; once more in a fresh process where it was ended meanwhile."""
+        from canopy.climate.simulate import simulate
+
         try:
             return self._of().submit(simulate, system).result()
         except BrokenProcessPool:
@@ -56,6 +80,7 @@ class Beside:
                 self._pool = ProcessPoolExecutor(
                     max_workers=1, mp_context=get_context("spawn"), initializer=_stay_with, initargs=(os.getpid(),)
                 )
+                _begin(self._pool)
             return self._pool
 
     def _end(self) -> None:
@@ -79,6 +104,8 @@ class Beside:
 
 def run_beside() -> None:
     """Let simulations run in a process of their own from now on, and begin it."""
+    from canopy.climate import engine
+
     runner = Beside()
     engine.use(runner)
     runner.warm()

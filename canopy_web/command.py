@@ -65,7 +65,9 @@ def _manage(*arguments: str) -> None:
 
 def _serve(rest: Sequence[str], *, demo: bool = False) -> None:
     from canopy_web import serve
+    from canopy_web.beside import keep_out
 
+    keep_out()
     given = serve.parser().parse_args(rest)
     _made_ready(given, demo=demo)
     serve.run(given)

@@ -91,7 +91,9 @@ def run(given: argparse.Namespace) -> None:
     spare_memory()
     import waitress
 
-    from canopy_web.beside import run_beside
+    from canopy_web.beside import keep_out, run_beside
+
+    keep_out()
     from canopy_web.wsgi import application
 
     run_beside()

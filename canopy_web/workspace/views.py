@@ -11,6 +11,7 @@ from canopy.design.remedies import options_for
 from canopy.errors import EvaluationError
 from canopy.evaluate.grouping import grouped
 from canopy.evaluate.unjudged import unjudged_margin
+from canopy.words import is_number
 from canopy_web.planning import actions
 from canopy_web.workspace.context import context
 from canopy_web.workspace.proposals import place, show_or_do
@@ -32,7 +33,12 @@ def show(request: HttpRequest, where: Where) -> HttpResponse:
 @require_GET
 @at_space
 def follow(request: HttpRequest, where: Where) -> HttpResponse:
-    """Follow the climate of what is shown, and hand in what it comes to: margins, figures, and its own station."""
+    """Follow the climate of what is shown, and hand in what it comes to: margins, figures, and its own station; nothing
+    where the plan has gone on since, as its own page asks for itself.
+    """
+    shown = request.GET.get("state", "")
+    if is_number(shown) and int(shown) != where.row.head_id:
+        return HttpResponse(status=204)
     try:
         _ = where.followed
     except EvaluationError:
