@@ -20,12 +20,16 @@ if TYPE_CHECKING:
 _IDLE_S, _LOOK_S = 600.0, 30.0
 # Says that loops run as they are written, and that this is so in the server only.
 _PLAIN, _HERE = "MILD_CANOPY_PLAIN", "server"
+# By how much it gives way to the server, and to all else that runs.
+_GIVES_WAY = 5
 # How soon it ends after the server [s].
 _WATCH_S = 1.0
 
 
 def _stay_with(server: int) -> None:
-    """End this process when the server it works for is gone, however that ended."""
+    """End this process when the server it works for is gone, however that ended; what that does goes first."""
+    if hasattr(os, "nice"):
+        os.nice(_GIVES_WAY)
 
     def watch() -> None:
         while os.getppid() == server:
