@@ -14,6 +14,7 @@ from numpy.typing import NDArray
 from canopy.climate.moist import saturation_pa
 from canopy.evaluate.climate.days import Simulated
 from canopy.library import Window
+from canopy.margin import Amount
 from canopy.quantities import TEMPERATURE, Reader, magnitude
 from canopy.season import Growing
 
@@ -321,7 +322,9 @@ def trace_sheet(
                 "VPD": _read(sheet.values("vpd_kpa"), " kPa", 2),
                 "at the leaf": _read(sheet.values("leaf_vpd_kpa"), " kPa", 2),
                 "CO₂": _read(sheet.values("co2_ppm"), " ppm", 0),
-                "air moved": _read(sheet.values("flow_m3_h"), " m³/h", 0),
+                "air moved": [
+                    Amount(value=float(flow), unit="airflow").text(reader) for flow in sheet.values("flow_m3_h")
+                ],
             },
             ensure_ascii=False,
         ),

@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
 from canopy.evaluate.climate.days import Simulated
+from canopy.evaluate.climate.water import water_margins
+from canopy.evaluate.climate.workings import CERTAINTY, SOURCE, plain_working
 from canopy.evaluate.naming import cite, stage_name
 from canopy.library import Cited, Window
 from canopy.margin import Amount, Margin, Sentence, Step, Verdict, Working, sentence
@@ -17,23 +19,12 @@ from canopy.season import Growing, Standing
 Array = NDArray[np.float64]
 # So much of the hours that count may lie a little outside a window, and so much further out.
 _LITTLE_SHARE, _FAR_SHARE = 0.1, 0.25
-_SOURCE = (
-    "Simulation of heat, water and CO2 over three days alike (linearly implicit Euler, 20 s); transpiration after "
-    "Stanghellini (1987), walls after ISO 6946"
-)
-_CERTAINTY = (
-    "Plausible, not measured: air ±1.5 K and ±8 points of humidity, water given off ±35 %, walls ±25 %. A thermometer "
-    "and a hygrometer know better."
-)
 _OVERHEATS = (
     "A closed space this hot harms who reaches in, melts fans and cords, and can start a fire. Leave its lamps off "
     "until the air carries their heat away, and give heat a cut-out that needs no program."
 )
 # Below this leaves stop gaining: at 250 ppm they take up about a third less than at 450.
 _STARVED_PPM, _POOR_PPM = 250.0, 350.0
-# Mould: where a surface holds its air above this for a day (ISO 13788 asks for 0.8 as a mean of a month).
-_MOULD_RH, _MOULD_H = 80.0, 22.0
-_DRIPS_H, _DRIPS_G = 6.0, 30.0
 # Crops that want at least this live with damp walls.
 _DAMP_RH = 75.0
 
@@ -47,7 +38,6 @@ class _Kind:
     id: str
     title: str
     trace: str
-    window: Callable[[Growing], Window]
     figure: str
     day: bool | None
     unit: str
@@ -62,7 +52,6 @@ _KINDS = (
         id="climate.air-day",
         title="Air by day",
         trace="air_c",
-        window=lambda plant: plant.want.air_day_c,
         figure="air_day_c",
         day=True,
         unit="temperature",
@@ -75,7 +64,6 @@ _KINDS = (
         id="climate.air-night",
         title="Air by night",
         trace="air_c",
-        window=lambda plant: plant.want.air_night_c,
         figure="air_night_c",
         day=False,
         unit="temperature",
@@ -88,7 +76,6 @@ _KINDS = (
         id="climate.rh",
         title="Humidity",
         trace="rh_pct",
-        window=lambda plant: plant.want.rh_pct,
         figure="rh_pct",
         day=None,
         unit="%",
@@ -101,7 +88,6 @@ _KINDS = (
         id="climate.vpd",
         title="VPD by day",
         trace="vpd_kpa",
-        window=lambda plant: plant.want.vpd_kpa,
         figure="vpd_kpa",
         day=True,
         unit="kPa",
@@ -114,7 +100,6 @@ _KINDS = (
         id="climate.root",
         title="Roots",
         trace="root_c",
-        window=lambda plant: plant.want.root_c,
         figure="root_c",
         day=None,
         unit="temperature",
@@ -168,7 +153,7 @@ def climate_margins(here: Standing, found: Simulated) -> list[Margin]:
     else:
         margins += [_told(found, day=True), _told(found, day=False)]
     wants_damp = any(plant.want.rh_pct.low >= _DAMP_RH for plant in here.plants)
-    return [*margins, *_water(found, wants_damp=wants_damp)]
+    return [*margins, *water_margins(found, wants_damp=wants_damp)]
 
 
 def _rows(kind: _Kind, found: Simulated) -> NDArray[np.bool_]:
@@ -176,7 +161,7 @@ def _rows(kind: _Kind, found: Simulated) -> NDArray[np.bool_]:
 
 
 def _held(kind: _Kind, plants: tuple[Growing, ...], values: Array, every_h: float) -> _Held:
-    window = kind.window(plants[0])
+    window: Window = getattr(plants[0].want, kind.figure)
     hours = len(values) * every_h
     below, above = float((values < window.low).sum() * every_h), float((values > window.high).sum() * every_h)
     far_below = float((values < window.low - kind.near).sum() * every_h)
@@ -293,18 +278,14 @@ def _working(kind: _Kind, found: Simulated, worst: _Held, plant: Growing) -> Wor
                 amount=Amount(value=100 * closed, unit="%", decimals=4),
             ),
         ),
-        source=f"{_SOURCE}; window: {cite(cited)}",
-        certainty=_CERTAINTY,
+        source=f"{SOURCE}; window: {cite(cited)}",
+        certainty=CERTAINTY,
     )
 
 
 def _span(kind: _Kind) -> Amount:
     unit = "temperature rise" if kind.unit == "temperature" else kind.unit
     return Amount(value=kind.near, unit=unit, decimals=None if kind.unit == "temperature" else 2)
-
-
-def _plain_working(formula: str, *steps: Step) -> Working:
-    return Working(formula=formula, steps=steps, source=_SOURCE, certainty=_CERTAINTY)
 
 
 def _too_hot(found: Simulated | None) -> Margin:
@@ -327,7 +308,7 @@ def _too_hot(found: Simulated | None) -> Margin:
             t=limit,
             after=after,
         ),
-        working=_plain_working("followed until an air passes 60 °C", Step(symbol="", meaning="limit", amount=limit)),
+        working=plain_working("followed until an air passes 60 °C", Step(symbol="", meaning="limit", amount=limit)),
     )
 
 
@@ -354,7 +335,7 @@ def following(bounded: bool) -> Margin:
         why=sentence(
             "Warmth, humidity, roots and CO2 are followed through three days; what they come to is said then."
         ),
-        working=_plain_working("three days alike, minute by minute"),
+        working=plain_working("three days alike, minute by minute"),
     )
 
 
@@ -375,7 +356,7 @@ def _told(found: Simulated, *, day: bool) -> Margin:
         need=sentence("for information"),
         there=sentence("{t}, {rh}, {vpd}", **amounts),
         why=sentence("Nothing grows here yet to hold it against."),
-        working=_plain_working(
+        working=plain_working(
             "means over the third of three days alike",
             Step(symbol="T", meaning="air", amount=amounts["t"]),
             Step(symbol="RH", meaning="humidity", amount=amounts["rh"]),
@@ -405,94 +386,9 @@ def _co2(found: Simulated) -> Margin:
         need=sentence("at least {need}", **amounts),
         there=sentence("{mean} on average, {least} at the lowest", **amounts),
         why=sentence(words[verdict]),
-        working=_plain_working(
+        working=plain_working(
             "N dC/dt = air in − uptake + breath of roots and medium; uptake by light and CO2",
             Step(symbol="C", meaning="mean with lamps on", amount=amounts["mean"]),
             Step(symbol="", meaning="lowest two minutes", amount=amounts["least"]),
         ),
     )
-
-
-def _water(found: Simulated, *, wants_damp: bool) -> list[Margin]:
-    traces, rows = found.traces, found.last
-    every_h = found.days.every_s / 3600
-    gap = traces.dew_c - traces.cold_c
-    near_h, condensed, wet_h = float((gap[rows] > -0.5).sum() * every_h), found.condensed_g_d, found.wet_hours
-    verdict: Verdict = "good"
-    if condensed > _DRIPS_G and wet_h > _DRIPS_H:
-        verdict = "over"
-    elif wet_h > 0.5 or near_h > 2.0:
-        verdict = "tight"
-    amounts = {
-        "g": Amount(value=condensed, unit="g", decimals=0),
-        "h": Amount(value=wet_h, unit="h", decimals=1),
-        "near": Amount(value=near_h, unit="h", decimals=1),
-        "dew": Amount(value=float(traces.dew_c[rows].max()), unit="temperature"),
-        "cold": Amount(value=float(traces.cold_c[rows].min()), unit="temperature"),
-    }
-    words = {
-        "over": "Water runs down the coldest surface day after day: mould, wet floors, and drops on what hangs below.",
-        "tight": "The dew point comes close to the coldest surface, or reaches it for a while.",
-        "good": "The coldest surface stays clear of the dew point.",
-    }
-    found_margins = [
-        Margin(
-            id="climate.condensation",
-            station="climate",
-            title="Water on walls",
-            verdict=verdict,
-            mendable=verdict == "over",
-            need=sentence("dry walls"),
-            there=sentence("{g} a day, wet for {h}" if condensed >= 1 else "none", **amounts),
-            why=sentence(words[verdict]),
-            working=_plain_working(
-                "m = g (W − W_s(T_wall)) where positive; a film stays up to 0.12 kg/m², what is beyond runs off",
-                Step(symbol="", meaning="condenses in a day", amount=amounts["g"]),
-                Step(symbol="", meaning="highest dew point", amount=amounts["dew"]),
-                Step(symbol="", meaning="coldest surface", amount=amounts["cold"]),
-                Step(symbol="", meaning="hours with both within half a kelvin", amount=amounts["near"]),
-            ),
-        )
-    ]
-    damp = _at_surface(traces.dew_c[rows], traces.cold_c[rows])
-    mould_h = float((damp > _MOULD_RH).sum() * every_h)
-    rh = Amount(value=float(damp.mean()), unit="%", decimals=0)
-    hours = Amount(value=mould_h, unit="h", decimals=0)
-    mouldy: Verdict = "over" if mould_h >= _MOULD_H and not wants_damp else "tight" if mould_h > 12 else "good"
-    said = {
-        "over": "Day and night: whatever dust lies there grows mould within weeks.",
-        "tight": "For half of the day and more: it dries in between.",
-        "good": "Dry enough for long enough.",
-    }
-    found_margins.append(
-        Margin(
-            id="climate.mould",
-            station="climate",
-            title="Mould at the coldest surface",
-            verdict=mouldy,
-            mendable=mouldy == "over",
-            need=sentence("below {rh} there for part of the day", rh=Amount(value=_MOULD_RH, unit="%", decimals=0)),
-            there=sentence("{rh} on average, {hours} above it", rh=rh, hours=hours),
-            why=sentence(
-                "The damp that grows here lets mould begin, too: wipe the coldest panes, and keep the air moving."
-                if wants_damp and mould_h >= _MOULD_H
-                else said[mouldy]
-            ),
-            working=_plain_working(
-                "RH at the surface = p_v / p_sat(T_surface); above 80 % for a day mould can begin (ISO 13788)",
-                Step(symbol="", meaning="mean there", amount=rh),
-                Step(symbol="", meaning="hours above", amount=hours),
-            ),
-        )
-    )
-    return found_margins
-
-
-def _at_surface(dew_c: Array, surface_c: Array) -> Array:
-    """Humidity of air that has taken on a surface's warmth [%]: by dew point and surface alone."""
-
-    # Magnus (Sonntag 1990); the same constants above and below, so that equal temperatures give 100 %.
-    def power(t: Array) -> Array:
-        return np.asarray(17.62 * t / (243.12 + t))
-
-    return np.asarray(100 * np.exp(np.minimum(power(dew_c) - power(surface_c), 0.0)))
