@@ -12,7 +12,7 @@ from typing import Any, TypeVar
 F = TypeVar("F", bound=Callable[..., Any])
 _HERE = Path(__file__).resolve().parent
 # What is compiled: a change in any of them makes all of it stale.
-_SOURCES = ("columns.py", "compiled.py", "moist.py", "balance.py", "kernel.py")
+_SOURCES = ("columns.py", "compiled.py", "moist.py", "balance.py", "switching.py", "moving.py", "books.py", "kernel.py")
 
 
 def _place() -> Path:

@@ -10,7 +10,8 @@ from numpy.typing import NDArray
 
 from canopy.climate import columns as c
 from canopy.climate.balance import CO2_PPM, RATIO_AIR, STATES, T_AIR, T_LAMP, T_LEAF, T_POT, T_SHEET
-from canopy.climate.kernel import AFTER, BEFORE, BOOKS, GAINED, PASSED, Fixed, Written, run
+from canopy.climate.books import AFTER, BEFORE, BOOKS, GAINED, PASSED
+from canopy.climate.kernel import Fixed, Written, run
 from canopy.climate.moist import RATIO, saturation_pa
 from canopy.climate.system import Control, Enclosure, Face, Leaves, System
 from canopy.errors import QuantityError

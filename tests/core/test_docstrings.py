@@ -67,7 +67,7 @@ SOURCED = re.compile(
 
 
 # Pieces of a compiled loop, over arrays that `canopy.climate.columns` numbers: each says in a line what it does.
-LOOPS = ("canopy.climate.kernel", "canopy.climate.balance")
+LOOPS = tuple(f"canopy.climate.{name}" for name in ("kernel", "balance", "switching", "moving", "books"))
 
 
 def _public():
