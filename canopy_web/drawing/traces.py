@@ -21,6 +21,8 @@ from canopy.season import Growing
 Array = NDArray[np.float64]
 _WIDTH, _LEFT, _RIGHT, _GAP, _TOP = 720.0, 52.0, 708.0, 36.0, 24.0
 _STEP_H = 1 / 6
+# How much height a line's name takes.
+_NAME_PX = 12.0
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -189,13 +191,14 @@ class _Sheet:
                 )
             )
         lines: list[Line] = []
-        taken: list[float] = []
-        for (_, words, style), values in zip(names, all_values, strict=True):
+        # Names stand beside their lines' ends, the highest first, none over another.
+        free = -np.inf
+        for (_, words, style), values in sorted(
+            zip(names, all_values, strict=True), key=lambda item: -float(item[1][-1])
+        ):
             points = " ".join(f"{self.x(h):.1f},{place(v):.1f}" for h, v in zip(self.hours, values, strict=True))
-            ty = place(float(values[-1]))
-            while any(abs(ty - other) < 11 for other in taken):
-                ty += 11
-            taken.append(ty)
+            ty = max(place(float(values[-1])), free)
+            free = ty + _NAME_PX
             lines.append(Line(name=words, style=style, path=points, tx=_RIGHT + 4, ty=round(ty + 3.5, 1)))
         ticks = tuple(
             Tick(
