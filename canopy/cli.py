@@ -45,6 +45,12 @@ def _parser() -> argparse.ArgumentParser:
     climate.add_argument("--space", required=True, help="id of the space")
     climate.add_argument("--date", type=dt.date.fromisoformat, help="the day to look at; the plan's own without")
     climate.add_argument("--hours", type=int, default=72, help="how long, 24 to 240 (default 72)")
+    climate.add_argument(
+        "--weather",
+        type=Path,
+        help="CSV of hourly weather from the day on (time, temperature, humidity or dew point): the air outdoors for a "
+        "room that follows it, else the room's own",
+    )
     climate.add_argument("--step", type=float, default=20.0, help="length of a step [s], 1 to 60 (default 20)")
     climate.add_argument("--summary", action="store_true", help="print the last day's figures instead")
     library = commands.add_parser("library", help="list what the library holds")
@@ -129,6 +135,7 @@ def _climate(args: argparse.Namespace) -> None:
     from canopy.evaluate.light.lighting import lighting
     from canopy.plan import load
     from canopy.season import cast_of, standing_of
+    from canopy.weather.reading import MOST_BYTES, read_hours
 
     if not 24 <= args.hours <= 240:
         raise CanopyError(f"{args.hours} hours cannot be followed: give 24 to 240")
@@ -136,7 +143,13 @@ def _climate(args: argparse.Namespace) -> None:
         raise CanopyError(f"a step of {args.step:g} s is not followed: give 1 to 60")
     plan = load(args.plan)
     here = standing_of(_space(plan, args.space), args.date or plan.date, cast_of(plan))
-    built = system_of(plan, here, lighting(here, with_map=False), hours=args.hours, step_s=args.step)
+    weather = None
+    if args.weather:
+        if args.weather.stat().st_size > MOST_BYTES:
+            raise CanopyError(f"{args.weather} is larger than 10 MB: a year of hours takes less than half a megabyte")
+        weather = read_hours(args.weather.read_text(encoding="utf-8-sig")).part(here.day, args.hours)
+    light = lighting(here, with_map=False)
+    built = system_of(plan, here, light, hours=args.hours, step_s=args.step, weather=weather)
     days = run(built.system)
     writer = csv.writer(sys.stdout)
     table = summary_of(days, here.space) if args.summary else rows_of(days, here.space)

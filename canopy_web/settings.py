@@ -57,6 +57,7 @@ INSTALLED_APPS = [
     "canopy_web.library",
     "canopy_web.photos",
     "canopy_web.logbook",
+    "canopy_web.trainer",
     "canopy_web.workspace",
 ]
 MIDDLEWARE = [

@@ -18,16 +18,24 @@ def _open_margin(page: Page) -> None:
     page.locator(".remedy button").first.wait_for(timeout=20_000)
 
 
-def _feed(page: Page) -> None:
-    page.locator("[name=feed-way]").select_option("solution")
-    page.wait_for_timeout(900)
-    for name, text in (("feed-reservoir_l", "20 L"), ("feed-water_ec_ms_cm", "0.35")):
-        page.locator(f"[name={name}]").fill(text)
-        page.locator(f"[name={name}]").press("Tab")
-        page.wait_for_timeout(900)
-    for _ in range(2):
-        page.get_by_role("button", name="Add a part").click()
-        page.wait_for_timeout(900)
+def _what_if(page: Page) -> None:
+    page.locator("#fault-exhaust").get_by_role("button").click()
+    page.locator(".outcome").wait_for(timeout=30_000)
+    page.wait_for_timeout(600)
+    page.evaluate("document.querySelector('.rehearsed').scrollIntoView()")
+    page.wait_for_timeout(300)
+
+
+def _trained(page: Page) -> None:
+    page.wait_for_timeout(800)
+    page.locator("#faster").click()
+    page.locator("#go").click()
+    page.wait_for_timeout(3500)
+    for knob, value in (("dry", "50"), ("loop", "1"), ("purge", "0"), ("valve", "1000")):
+        page.locator(f"[data-knob={knob}] input[value='{value}']").check(force=True)
+        page.wait_for_timeout(400)
+    page.wait_for_timeout(9000)
+    page.locator("#go").click()
 
 
 def _height(page: Page) -> None:
@@ -77,8 +85,8 @@ SHOTS = [
     ("power", "/plans/1/spaces/berry-tent/power/", 1280, 800, False, None, True),
     ("circuits", "/plans/1/", 1280, 800, False, None, True),
     ("season", "/plans/1/spaces/hall-closet/crops/?tab=season", 1280, 800, False, None, False),
-    ("together", "/plans/1/spaces/berry-tent/crops/?tab=together", 1280, 800, False, None, True),
-    ("feed", "/plans/1/spaces/hall-closet/crops/?tab=feed", 1280, 800, False, _feed, True),
+    ("what-if", "/plans/1/spaces/berry-tent/climate/?tab=rehearse", 1280, 800, False, _what_if, False),
+    ("trainer", "/trainer/closed-loop/", 1280, 800, False, _trained, False),
     ("crop-page", "/library/crops/strawberry-day-neutral/", 1280, 800, False, None, False),
     ("phone", "/plans/1/spaces/hall-closet/light/", 390, 844, False, None, False),
 ]

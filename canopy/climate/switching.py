@@ -41,6 +41,8 @@ from canopy.climate.moist import saturated, saturated_ratio, saturation_pa, vapo
 
 # A cut-off that has tripped lets go when it is so much cooler [K].
 _AGAIN_K = 3.0
+# A small air conditioner's coil, the air it is rated in (ISO 5151, T1), how much more it does in hotter air (rough).
+_COIL_C, _RATED_C, _MOST_COOL = 7.0, 27.0, 1.2
 
 
 @loop
@@ -136,8 +138,14 @@ def wet_bulb_deficit(temperature_c, ratio, pressure):
 
 @loop
 def dry_and_wet(g, i, on, gives, x, p, push, h, pressure):
-    """Let dehumidifiers take by the air they are in, and wet pads give."""
+    """Let coolers and dehumidifiers take by the air they are in, and wet pads give."""
     warm, ratio = x[i, T_AIR], x[i, RATIO_AIR]
+    if gives[g, TO_AIR] < 0 and gives[g, VAPOUR] == 0:
+        # A coil (not a mist, whose drops cool as they dry) takes the less the nearer the air is to it, and never more
+        # than the air holds above it.
+        full, over = -on * gives[g, TO_AIR], max(0.0, warm - _COIL_C)
+        taken = min(full * min(_MOST_COOL, over / (_RATED_C - _COIL_C)), HEAT_J_KGK * p[i, AIR_KG] * over / h)
+        push[i, TO_AIR] += full - taken
     if gives[g, RATED] > 0 and ratio > gives[g, COIL]:
         rh = 100 * vapour_pa(ratio, pressure) / saturation_pa(min(warm, 95.0))
         taken = gives[g, RATED] * dryer_share(gives[g, DRYER], warm, rh)

@@ -143,6 +143,11 @@ class Gives:
     pad_kg_s: float = 0.0
 
     @property
+    def heat_w(self) -> float:
+        """All heat it brings into the enclosure at full [W]."""
+        return self.leaf_w + self.sheet_w + self.pot_w + self.lamp_w + self.air_w
+
+    @property
     def channels(self) -> tuple[float, ...]:
         """In the order of `columns`."""
         return (

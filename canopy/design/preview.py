@@ -5,7 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from canopy.design.change import Remedy
-from canopy.evaluate.space import SpaceReport, evaluate_space
+from canopy.evaluate.climate.runs import running_shares
+from canopy.evaluate.space import SpaceReport, as_it_runs, evaluate_space
 from canopy.light.scene import DEFAULT, Quality
 from canopy.margin import ORDER, Margin
 from canopy.plan.edit import apply
@@ -60,6 +61,9 @@ def preview(
     if after_space is None:
         return ()
     after = evaluate_space(changed, after_space, day=report.here.day, quality=quality, with_map=False, follow=follow)
+    if after.climate is None and report.climate is not None:
+        # Devices are taken to run as far as they do: what changes in that is not known until it is followed.
+        after = as_it_runs(after, running_shares(after.space, report.climate))
     return moved_between(report, after)
 
 

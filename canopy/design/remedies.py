@@ -136,6 +136,7 @@ _FINDERS: dict[str, Finder] = {
     "climate.rh": mend_climate,
     "climate.vpd": mend_climate,
     "climate.root": mend_climate,
+    "climate.co2": mend_climate,
     "climate.condensation": mend_climate,
     "climate.mould": mend_climate,
     "crops.touch": mend_touch,

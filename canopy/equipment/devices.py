@@ -13,9 +13,9 @@ class DeviceSpec(Record):
     """Any other thing on a plug.
 
     A humidifier gives ``water_g_h`` at full: as drops (``ultrasonic``, cools as they dry), from a wet pad
-    (``evaporative``, the less the damper it is) or as ``steam``; from a tank of ``tank_l``, where it has one. A
-    dehumidifier takes ``dries_l_d`` at 26.7 °C and 60 %. A cooler takes ``cools_w`` of heat out of the space, a CO2
-    source gives ``co2_g_h``.
+    (``evaporative``, the less the damper it is) or as ``steam``; from a tank of ``tank_l``, where it has one (of a
+    dehumidifier its bucket). A dehumidifier takes ``dries_l_d`` at 26.7 °C and 60 %. A cooler takes ``cools_w`` of heat
+    out of the space, a CO2 source gives ``co2_g_h``.
     """
 
     name: Name
@@ -41,6 +41,8 @@ class DeviceSpec(Record):
     drying: Literal["refrigerant", "peltier", "desiccant"] = "refrigerant"
     cools_w: Annotated[float, Field(ge=0, le=20_000)] | None = None
     co2_g_h: Annotated[float, Field(ge=0, le=2_000)] | None = None
+    noise_dba_1m: Annotated[float, Field(ge=0, le=100)] | None = None
+    weight_kg: Annotated[float, Field(ge=0, le=200)] | None = None
 
     @property
     def on_demand(self) -> bool:

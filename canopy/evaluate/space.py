@@ -16,6 +16,8 @@ from canopy.evaluate.air.pressure_margins import pressure_margins
 from canopy.evaluate.air.stir_margins import stir_margins, stirred
 from canopy.evaluate.climate.days import Simulated, simulated
 from canopy.evaluate.climate.margins import climate_margins, following
+from canopy.evaluate.climate.runs import running_shares
+from canopy.evaluate.climate.settings import setting_margins
 from canopy.evaluate.crops.company import company_margins
 from canopy.evaluate.crops.feeding import Feeding, feed_margins, feeding
 from canopy.evaluate.crops.margins import plant_margins
@@ -23,8 +25,8 @@ from canopy.evaluate.crops.outlook import outlook_margins
 from canopy.evaluate.light.lighting import Lighting, lighting
 from canopy.evaluate.light.margins import light_margins
 from canopy.evaluate.light.warmth import warmth_margins
-from canopy.evaluate.power.loads import CircuitLoad, Running, circuit_load, running
-from canopy.evaluate.power.margins import CIRCUIT_MARGINS, circuit_margins, power_margins
+from canopy.evaluate.power.loads import CircuitLoad, Running, as_followed, circuit_load, running
+from canopy.evaluate.power.margins import CIRCUIT_MARGINS, circuit_margins, cost_margin, power_margins
 from canopy.evaluate.shell.margins import shell_margins
 from canopy.light.scene import DEFAULT, Quality
 from canopy.margin import Margin, Verdict, Working, ranked, sentence, worst
@@ -213,8 +215,12 @@ def followed(report: SpaceReport) -> Followed:
     -------
     Followed : its climate, judged
     """
-    climate = simulated(report.plan, report.here, report.lighting)
-    return Followed(climate=climate, margins=tuple(climate_margins(report.here, climate)))
+    plan = report.plan
+    climate = simulated(plan, report.here, report.lighting)
+    margins = climate_margins(report.here, climate)
+    if climate.overheats_s is None:
+        margins += setting_margins(report.here, climate, plan.tariff.price_per_kwh, plan.site.currency)
+    return Followed(climate=climate, margins=tuple(margins))
 
 
 def with_climate(report: SpaceReport, found: Followed) -> SpaceReport:
@@ -227,10 +233,32 @@ def with_climate(report: SpaceReport, found: Followed) -> SpaceReport:
 
     Returns
     -------
-    SpaceReport : its margins among the others
+    SpaceReport : its margins among the others; what devices draw and cost by how far they ran
     """
     rest = [margin for margin in report.margins if margin.station != "climate"]
-    return replace(report, climate=found.climate, margins=ranked([*rest, *found.margins]))
+    shares = running_shares(report.space, found.climate)
+    told = replace(report, climate=found.climate, margins=ranked([*rest, *found.margins]))
+    return as_it_runs(told, shares)
+
+
+def as_it_runs(report: SpaceReport, shares: Mapping[str, float]) -> SpaceReport:
+    """Give a report with what its devices draw and cost by how far they run.
+
+    Parameters
+    ----------
+    report : with each of them running in all hours that stand for it
+    shares : the share of the day for which a device runs, by its id
+
+    Returns
+    -------
+    SpaceReport : as it is without such devices
+    """
+    if not shares:
+        return report
+    run = as_followed(report.running, shares, report.plan.tariff.price_per_kwh)
+    cost = cost_margin(report.plan, run)
+    margins = ranked([cost if margin.id == cost.id else margin for margin in report.margins])
+    return replace(report, running=run, margins=margins)
 
 
 def _warmth(here: Standing, light: Lighting, air: Breathing) -> list[Margin]:

@@ -16,6 +16,7 @@ from canopy.library.models import (
     AdapterClass,
     ContainerClass,
     Crop,
+    DeviceClass,
     DuctClass,
     FanClass,
     FanWheel,
@@ -152,6 +153,7 @@ filters = _shelf(FilterClass, "filters.toml", "filter")
 ducts = _shelf(DuctClass, "ducts.toml", "duct")
 fittings = _shelf(FittingClass, "fittings.toml", "fitting")
 adapters = _shelf(AdapterClass, "adapters.toml", "adapter")
+devices = _shelf(DeviceClass, "devices.toml", "device")
 stirrers = _shelf(StirClass, "stirrers.toml", "stirrer")
 leaks = _shelf(LeakClass, "leaks.toml", "leak")
 rule_sets = _shelf(RuleSet, "rule_sets.toml", "rule_set")
@@ -173,6 +175,7 @@ SHELVES: dict[str, Callable[[], Mapping[str, Any]]] = {
     "fittings": fittings,
     "adapters": adapters,
     "stirrers": stirrers,
+    "devices": devices,
     "leaks": leaks,
     "rule-sets": rule_sets,
     "light-sources": light_sources,

@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
 
-from canopy.equipment import DuctSpec, FanSpec, FilterSpec, FittingSpec, FixtureSpec, StirSpec
+from canopy.equipment import DeviceSpec, DuctSpec, FanSpec, FilterSpec, FittingSpec, FixtureSpec, StirSpec
 from canopy.model import Id, Name, Record, Share
 
 Grade = Literal["measured", "extension", "standard", "practice", "invented"]
@@ -291,6 +291,16 @@ class FixtureClass(Record):
 
     id: Id
     spec: FixtureSpec
+    price: Window
+    note: str = ""
+    cited: Cited
+
+
+class DeviceClass(Record):
+    """A generic class of device; ``price`` spans what shops ask for its like, in euro or dollar of 2026."""
+
+    id: Id
+    spec: DeviceSpec
     price: Window
     note: str = ""
     cited: Cited

@@ -152,6 +152,29 @@ def _furnishing(path: str, space: Space) -> Iterator[PlanProblem]:
                     path=f"{here}.{key}",
                     message=f"this shelf reaches to {reach * 100:.0f} cm and the space is {most * 100:.0f} cm {word}",
                 )
+    for number, device in enumerate(space.devices):
+        for key, at, most in (
+            ("x_m", device.x_m, size.width_m),
+            ("y_m", device.y_m, size.depth_m),
+            ("z_m", device.z_m, size.height_m),
+        ):
+            if at is not None and at > most + TOLERANCE_M:
+                yield PlanProblem(
+                    path=f"{path}.devices[{number}].{key}",
+                    message=f"this device stands at {at * 100:.0f} cm and the space ends at {most * 100:.0f} cm",
+                )
+    for number, lid in enumerate(space.lids):
+        here = f"{path}.lids[{number}]"
+        for key, reach, most in (
+            ("width_m", lid.x_m + lid.width_m, size.width_m),
+            ("depth_m", lid.y_m + lid.depth_m, size.depth_m),
+            ("height_m", lid.z_m + lid.height_m, size.height_m),
+        ):
+            if reach > most + TOLERANCE_M:
+                yield PlanProblem(
+                    path=f"{here}.{key}",
+                    message=f"this lid reaches to {reach * 100:.0f} cm and the space ends at {most * 100:.0f} cm",
+                )
     for number, column in enumerate(space.columns):
         here, radius = f"{path}.columns[{number}]", column.diameter_m / 2
         if not (radius <= column.x_m <= size.width_m - radius and radius <= column.y_m <= size.depth_m - radius):

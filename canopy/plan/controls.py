@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 from pydantic import Field, model_validator
 
 from canopy.equipment import Speed
-from canopy.model import Record
+from canopy.model import Id, Record
 from canopy.plan.shell import Humidity, Temperature
 
 Minutes = Annotated[float, Field(ge=0, le=60)]
@@ -95,3 +95,15 @@ class FanControl(Record):
         if self.least > self.most:
             raise ValueError("its least speed lies above its most")
         return self
+
+
+class Alert(Record):
+    """A value at which somebody wants to be told: of the air, its humidity, the leaves, roots or CO2, ``most`` for
+    above it and otherwise below.
+    """
+
+    id: Id
+    figure: Literal["air_c", "rh_pct", "leaf_c", "root_c", "co2_ppm"]
+    most: bool
+    value: Annotated[float, Field(ge=-30, le=5000)]
+    why: Annotated[str, Field(max_length=120)] = ""

@@ -15,8 +15,21 @@ from canopy.equipment import DeviceSpec, FixtureSpec
 from canopy.library.models import Crop
 from canopy.model import Id, Name, Record, Share
 from canopy.plan.airways import Airway, Stirrer
-from canopy.plan.controls import FITS, DeviceControl
-from canopy.plan.furnishing import Column, Daylight, Feed, Ground, HungItem, LightGoal, Net, Shelf, Survey, Trellis
+from canopy.plan.controls import FITS, Alert, DeviceControl
+from canopy.plan.furnishing import (
+    Column,
+    Daylight,
+    Feed,
+    Ground,
+    HungItem,
+    Lid,
+    LightGoal,
+    Net,
+    Shelf,
+    Survey,
+    Trellis,
+    WetSurface,
+)
 from canopy.plan.plants import Plant, Planting
 from canopy.plan.rooms import USUAL_ROOM, Around, Room, around_on
 from canopy.plan.shell import Faces, Offset, Opening, Side, Size, SpaceKind
@@ -119,18 +132,25 @@ class Air(Record):
 
 class Device(Record):
     """Any other device of a space. ``schedule`` says when it may run; what ``control`` switches runs then as far as
-    that asks for it, and without one for all of that time.
+    that asks for it. What heats, cools, wets or dries without one is taken to be switched by what the crops want,
+    unless it runs ``by_clock`` alone: then for all of that time. x, y, z is where its foot stands, where that is said.
     """
 
     id: Id
     spec: DeviceSpec
     schedule: Schedule = Always()
     control: DeviceControl | None = None
+    by_clock: bool = False
+    x_m: Offset | None = None
+    y_m: Offset | None = None
+    z_m: Annotated[float, Field(ge=0, le=6)] | None = None
 
     @model_validator(mode="after")
     def _fits(self) -> Device:
         if self.control is not None and self.control.kind not in FITS.get(self.spec.kind, ()):
             raise ValueError(f"a {self.control.kind} does not switch a {self.spec.kind}")
+        if self.control is not None and self.by_clock:
+            raise ValueError("it is switched by the clock alone or by a control: not both")
         return self
 
 
@@ -163,6 +183,9 @@ class Space(Record):
     light_goals: tuple[LightGoal, ...] = Field(default=(), max_length=40)
     feed: Feed = Feed()
     survey: Survey | None = None
+    lids: tuple[Lid, ...] = Field(default=(), max_length=12)
+    wet: tuple[WetSurface, ...] = Field(default=(), max_length=12)
+    alerts: tuple[Alert, ...] = Field(default=(), max_length=40)
     circuit_id: Id | None = None
     assumed: tuple[str, ...] = ()
 

@@ -32,6 +32,46 @@ class Shelf(Record):
     load_limit_kg: Annotated[float, Field(gt=0, le=1000)] | None = None
 
 
+class Lid(Record):
+    """A propagator lid, cloche or jar over plants, with an air of its own: its low left front corner, its size, what it
+    is made of, and how much of its top stands open to the space, 0..1. Plants whose stem stands under it are in it.
+    """
+
+    id: Id
+    name: Name
+    x_m: Offset = 0.0
+    y_m: Offset = 0.0
+    z_m: Annotated[float, Field(ge=0, le=6)] = 0.0
+    width_m: Length
+    depth_m: Length
+    height_m: Annotated[float, Field(gt=0, le=3)]
+    material_id: Literal["white-plastic", "glass"] = "white-plastic"
+    open_share: Annotated[float, Field(ge=0, le=1)] = 0.02
+
+    def covers(self, x_m: float, y_m: float, z_m: float) -> bool:
+        """Say whether a place is under it.
+
+        Parameters
+        ----------
+        x_m, y_m, z_m : the place [m]
+
+        Returns
+        -------
+        bool : its edge counts
+        """
+        inside = self.x_m <= x_m <= self.x_m + self.width_m and self.y_m <= y_m <= self.y_m + self.depth_m
+        return inside and self.z_m - 0.02 <= z_m <= self.z_m + self.height_m
+
+
+class WetSurface(Record):
+    """Open water, or a wall of wet moss: its area to the air."""
+
+    id: Id
+    name: Name
+    kind: Literal["water", "moss"] = "water"
+    area_m2: Annotated[float, Field(gt=0, le=40)]
+
+
 class Column(Record):
     """An upright column that plants grow outward from."""
 

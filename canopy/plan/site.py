@@ -10,6 +10,7 @@ from pydantic import Field, field_validator
 
 from canopy.model import Id, Record
 from canopy.plan.shell import Humidity, Temperature
+from canopy.weather import DayAir, YearInShort, places, short_of
 
 
 @cache
@@ -36,9 +37,14 @@ class OutdoorMonth(Record):
     night_rh_pct: Humidity = 80.0
 
 
+def _day_air(item: OutdoorMonth) -> DayAir:
+    return DayAir(**item.model_dump())
+
+
 class Site(Record):
-    """Where the household lies. ``outdoors`` holds twelve months, January first, or none; ``place_id`` names one of
-    the library's invented places instead. ``time_zone`` is a name such as "Europe/Lisbon"; empty: the person's own.
+    """Where the household lies. ``outdoors`` holds twelve months, January first, or none, ``coldest`` and ``hottest``
+    the year's extremes, ``outdoors_from`` whence they are; ``place_id`` names one of the invented places instead.
+    ``time_zone`` is a name such as "Europe/Lisbon"; empty: the person's own.
     """
 
     latitude_deg: Annotated[float, Field(ge=-66, le=66)] | None = None
@@ -46,7 +52,23 @@ class Site(Record):
     time_zone: Annotated[str, Field(max_length=64)] = ""
     currency: Annotated[str, Field(min_length=1, max_length=8)] = "EUR"
     outdoors: tuple[OutdoorMonth, ...] = Field(default=(), max_length=12)
+    coldest: OutdoorMonth | None = None
+    hottest: OutdoorMonth | None = None
+    outdoors_from: Annotated[str, Field(max_length=120)] = ""
     place_id: Id | None = None
+
+    @property
+    def year(self) -> YearInShort | None:
+        """The air outdoors through the year: what was typed or read from a file, else the place's; None without."""
+        if len(self.outdoors) == 12:
+            months = tuple(_day_air(item) for item in self.outdoors)
+            by_warmth = sorted(months, key=lambda item: item.day_c + item.night_c)
+            return YearInShort(
+                months=months,
+                coldest=_day_air(self.coldest) if self.coldest else by_warmth[0],
+                hottest=_day_air(self.hottest) if self.hottest else by_warmth[-1],
+            )
+        return short_of(self.place_id) if self.place_id else None
 
     @property
     def shown_latitude_deg(self) -> float:
@@ -58,6 +80,13 @@ class Site(Record):
     def _whole_year(cls, value: tuple[OutdoorMonth, ...]) -> tuple[OutdoorMonth, ...]:
         if len(value) not in (0, 12):
             raise ValueError(f"the climate outdoors needs twelve months, January first; these are {len(value)}")
+        return value
+
+    @field_validator("place_id")
+    @classmethod
+    def _there(cls, value: str | None) -> str | None:
+        if value is not None and value not in places():
+            raise ValueError(f"there is no place called “{value}”")
         return value
 
     @field_validator("time_zone")

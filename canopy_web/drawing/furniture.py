@@ -15,6 +15,7 @@ def furniture(space: Space, view: str, place: Place) -> tuple[FurnitureMark, ...
     return (
         *_shelves(space, view, place),
         *_columns(space, view, place),
+        *_lids(space, view, place),
         *_trellises(space, view, place),
         *_net(space, view, place),
         *_windows(space, view, place),
@@ -83,6 +84,19 @@ def _columns(space: Space, view: str, place: Place) -> list[FurnitureMark]:
             at = column.x_m if view == "front" else column.y_m
             path = _box(place, at - r, column.z_m, at + r, column.z_m + column.height_m)
         found.append(FurnitureMark(id=column.id, kind="column", title=column.name, path=path))
+    return found
+
+
+def _lids(space: Space, view: str, place: Place) -> list[FurnitureMark]:
+    """Lids as outlines over what stands under them."""
+    found = []
+    for lid in space.lids:
+        if view == "plan":
+            path = _box(place, lid.x_m, lid.y_m, lid.x_m + lid.width_m, lid.y_m + lid.depth_m)
+        else:
+            at, wide = (lid.x_m, lid.width_m) if view == "front" else (lid.y_m, lid.depth_m)
+            path = _box(place, at, lid.z_m, at + wide, lid.z_m + lid.height_m)
+        found.append(FurnitureMark(id=lid.id, kind="lid", title=lid.name, path=path))
     return found
 
 

@@ -196,6 +196,22 @@ class StirMark:
 
 
 @dataclass(frozen=True, kw_only=True)
+class DeviceMark:
+    """A device where it stands: a small box with its number."""
+
+    id: str
+    number: int
+    title: str
+    x: float
+    y: float
+    w: float
+    h: float
+    x_m: float
+    y_m: float
+    z_m: float
+
+
+@dataclass(frozen=True, kw_only=True)
 class FurnitureMark:
     """A shelf, column, net or window: an outline, and a name where there is room."""
 
@@ -253,6 +269,7 @@ class View:
     runs: tuple[AirRun, ...] = ()
     flows: tuple[FlowMark, ...] = ()
     stirrers: tuple[StirMark, ...] = ()
+    devices: tuple[DeviceMark, ...] = ()
     caption: str = ""
     legend: tuple[tuple[int, str], ...] = ()
     dots: tuple[DotMark, ...] = ()

@@ -18,6 +18,7 @@ from canopy.season import Growing
 from canopy_web.drawing.airpath import draw_ways, faces_of, outside_of
 from canopy_web.drawing.apart import apart
 from canopy_web.drawing.contours import draw, figure, step_of
+from canopy_web.drawing.devices import draw_devices
 from canopy_web.drawing.furniture import furniture
 from canopy_web.drawing.lamp_marks import lamp_mark
 from canopy_web.drawing.ports import draw_port
@@ -237,6 +238,7 @@ class _Artist:
             lamps=lamps,
             ports=tuple(draw_port(self.space, o, box, "plan", self.scale, self.system) for o in self.space.openings),
             stirrers=draw_stirrers(self.space, place, "xy", self.scale) if self.air else (),
+            devices=draw_devices(self.space, place, "xy", self.scale),
             dimensions=tuple(self._base_dimensions(box, size.width_m, size.depth_m)),
             caption=caption,
             legend=self._legend() if bands else (),
@@ -291,6 +293,7 @@ class _Artist:
                 self._plant_beside(p, p.x_m, p.plant.x_m, place, from_front=True) for p in self._far_first("y_m", -1)
             ),
             furniture=furniture(self.space, "front", place),
+            devices=draw_devices(self.space, place, "xz", self.scale),
             lamps=tuple(lamp_mark(self.space, n, f, place, (0, 2)) for n, f in enumerate(self.space.fixtures, 1)),
             ports=tuple(draw_port(self.space, o, box, "front", self.scale, self.system) for o in self.space.openings),
             **self._airs("front", box, place, (width, height)),
@@ -318,6 +321,7 @@ class _Artist:
                 self._plant_beside(p, p.y_m, p.plant.y_m, place, from_front=False) for p in self._far_first("x_m", -1)
             ),
             furniture=furniture(self.space, "side", place),
+            devices=draw_devices(self.space, place, "yz", self.scale),
             lamps=tuple(lamp_mark(self.space, n, f, place, (1, 2)) for n, f in enumerate(self.space.fixtures, 1)),
             ports=tuple(draw_port(self.space, o, box, "side", self.scale, self.system) for o in self.space.openings),
             **self._airs("side", box, place, (width, height)),

@@ -19,10 +19,11 @@ from canopy.quantities import TEMPERATURE, Reader, magnitude
 from canopy.season import Growing
 
 Array = NDArray[np.float64]
-_WIDTH, _LEFT, _RIGHT, _GAP, _TOP = 720.0, 52.0, 708.0, 36.0, 24.0
-_STEP_H = 1 / 6
+WIDTH, _LEFT, _RIGHT, _GAP, _TOP = 720.0, 52.0, 708.0, 36.0, 24.0
 # How much height a line's name takes.
 _NAME_PX = 12.0
+# How high the mark of water on walls stands at the foot of a panel.
+_WET_PX = 5.0
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -120,34 +121,40 @@ def shared_window(plants: Sequence[Growing], figure: str) -> Window | None:
     return Window(low=low, high=high) if low <= high else None
 
 
-class _Sheet:
+class Layout:
     """Lays panels out one under the other over the same hours."""
 
-    def __init__(self, found: Simulated, plants: Sequence[Growing], reader: Reader, first_h: float) -> None:
-        self.found, self.plants, self.reader = found, plants, reader
+    left, right, top = _LEFT, _RIGHT, _TOP
+
+    def __init__(self, found: Simulated, reader: Reader, first_h: float, every_s: float = 600.0) -> None:
+        self.found, self.reader = found, reader
         traces = found.traces
         self.first, self.last = first_h, float(traces.hours[-1] + found.days.every_s / 7200)
         rows = traces.hours > first_h
-        # As means over ten minutes: finer than any eye, and light to send.
-        size = max(1, round(600 / found.days.every_s))
+        # As means over ten minutes where nothing is hurried: finer than any eye, and light to send.
+        size = max(1, round(every_s / found.days.every_s))
+        self.step_h = size * found.days.every_s / 3600
         count = rows.sum() // size * size
         self.keep = np.flatnonzero(rows)[-count:].reshape(-1, size)
         self.hours = traces.hours[self.keep].mean(axis=1)
         self.y = _TOP
+        # A stretch that is marked through all panels, from hour to hour.
+        self.amiss: tuple[float, float] | None = None
 
-    def values(self, name: str) -> Array:
-        return np.asarray(getattr(self.found.traces, name)[self.keep].mean(axis=1))
+    def values(self, name: str, other: Simulated | None = None) -> Array:
+        return np.asarray(getattr((other or self.found).traces, name)[self.keep].mean(axis=1))
 
     def x(self, hour: float) -> float:
         return _LEFT + (hour - self.first) / (self.last - self.first) * (_RIGHT - _LEFT)
 
     def nights(self, top: float, height: float) -> list[Strip]:
         """Hours with lamps off, shaded."""
-        return self._runs(self.values("lit") < 0.5, top, height, "night", "lamps off")
+        return self.runs(self.values("lit") < 0.5, top, height, "night", "lamps off")
 
-    def _runs(self, on: NDArray[np.bool_], top: float, height: float, style: str, title: str) -> list[Strip]:
+    def runs(self, on: NDArray[np.bool_], top: float, height: float, style: str, title: str) -> list[Strip]:
+        """Stretches of the hours, marked."""
         edges = np.flatnonzero(np.diff(np.concatenate([[False], on, [False]]).astype(int)))
-        half = _STEP_H / 2
+        half = self.step_h / 2
         strips = []
         for start, end in edges.reshape(-1, 2):
             x, to = self.x(self.hours[start] - half), self.x(self.hours[end - 1] + half)
@@ -166,10 +173,19 @@ class _Sheet:
         scale: tuple[float, float],
         *,
         kelvin: bool = False,
+        limits: Sequence[tuple[float, str]] = (),
+        beside: tuple[Simulated, str] | None = None,
+        wet: NDArray[np.bool_] | None = None,
     ) -> Panel:
-        """Lay out one quantity: (trace, name, style) lines over crops' bands; ``scale`` is at least what is shown."""
+        """Lay out one quantity: (trace, name, style) lines over crops' bands; ``scale`` is at least what is shown.
+        ``limits`` are values with their names, as lines across; ``beside`` is another run of the same hours with its
+        name, whose first trace is drawn, too; ``wet`` marks hours with water on walls at the panel's foot.
+        """
         top, bottom = self.y, self.y + height
         all_values = [self.values(name) for name, _, _ in names]
+        if beside is not None:
+            names = (*names, (names[0][0], beside[1], "beside"))
+            all_values.append(self.values(names[0][0], beside[0]))
         low = min(scale[0], *(float(v.min()) for v in all_values), *(w.low for w, _ in bands))
         high = max(scale[1], *(float(v.max()) for v in all_values), *(w.high for w, _ in bands))
         marks = _marks(low, high)
@@ -179,6 +195,11 @@ class _Sheet:
             return bottom - (value - low) / (high - low) * height
 
         strips = self.nights(top, height)
+        if self.amiss is not None:
+            begins, ends = (self.x(min(max(h, self.first), self.last)) for h in self.amiss)
+            strips.append(
+                Strip(x=round(begins, 1), y=top, w=round(ends - begins, 1), h=height, style="amiss", title="amiss")
+            )
         for window, words in bands:
             strips.append(
                 Strip(
@@ -190,6 +211,8 @@ class _Sheet:
                     title=words,
                 )
             )
+        if wet is not None:
+            strips += self.runs(wet, bottom - _WET_PX, _WET_PX, "wet", "water on the walls")
         lines: list[Line] = []
         # Names stand beside their lines' ends, the highest first, none over another.
         free = -np.inf
@@ -200,6 +223,11 @@ class _Sheet:
             ty = max(place(float(values[-1])), free)
             free = ty + _NAME_PX
             lines.append(Line(name=words, style=style, path=points, tx=_RIGHT + 4, ty=round(ty + 3.5, 1)))
+        for value, words in limits:
+            if low <= value <= high:
+                at = round(place(value), 1)
+                path = f"{_LEFT:g},{at} {_RIGHT:g},{at}"
+                lines.append(Line(name=words, style="limit", path=path, tx=_LEFT + 4, ty=round(at - 3, 1)))
         ticks = tuple(
             Tick(
                 at=round(place(mark), 1),
@@ -219,7 +247,7 @@ class _Sheet:
         strips = []
         for hour, share in zip(self.hours, means, strict=True):
             if share > 0.005:
-                x, to = self.x(hour - _STEP_H / 2), self.x(hour + _STEP_H / 2)
+                x, to = self.x(hour - self.step_h / 2), self.x(hour + self.step_h / 2)
                 tall = max(1.0, height * float(share))
                 strips.append(
                     Strip(
@@ -253,7 +281,13 @@ def _band(plants: Sequence[Growing], figure: str, words: str) -> list[tuple[Wind
 
 
 def trace_sheet(
-    found: Simulated, plants: Sequence[Growing], reader: Reader, names: Sequence[tuple[str, str]], *, hours: int
+    found: Simulated,
+    plants: Sequence[Growing],
+    reader: Reader,
+    names: Sequence[tuple[str, str]],
+    *,
+    hours: int,
+    beside: tuple[Simulated, str] | None = None,
 ) -> TraceSheet:
     """Draw up the last hours of a simulation.
 
@@ -262,9 +296,11 @@ def trace_sheet(
     plants : whose windows are shown as bands, where all share one
     names : id and name of each device whose running is shown
     hours : how many, up to all of them
+    beside : another run over the same hours to hold it against, and what it is called
     """
-    sheet = _Sheet(found, plants, reader, max(0.0, float(found.traces.hours[-1]) - hours))
+    sheet = Layout(found, reader, max(0.0, float(found.traces.hours[-1]) - hours))
     warm = "°F" if reader.system == "us" else "°C"
+    wet = np.asarray((found.traces.film_g > 0.5)[sheet.keep].mean(axis=1) > 0.5)
     panels = [
         sheet.panel(
             "Temperature",
@@ -274,6 +310,7 @@ def trace_sheet(
             150,
             (15, 25),
             kelvin=True,
+            beside=beside,
         ),
         sheet.panel(
             "Humidity",
@@ -282,6 +319,8 @@ def trace_sheet(
             _band(plants, "rh_pct", "what the crops want"),
             90,
             (40, 80),
+            beside=beside,
+            wet=wet if wet.any() else None,
         ),
         sheet.panel(
             "VPD",
@@ -290,8 +329,9 @@ def trace_sheet(
             _band(plants, "vpd_kpa", "what the crops want by day"),
             90,
             (0, 1),
+            beside=beside,
         ),
-        sheet.panel("CO₂", "ppm", (("co2_ppm", "air", "air"),), (), 60, (300, 500)),
+        sheet.panel("CO₂", "ppm", (("co2_ppm", "air", "air"),), (), 60, (300, 500), beside=beside),
     ]
     rows = []
     ids = [group.id for group in found.days.system.groups]
@@ -299,12 +339,11 @@ def trace_sheet(
         place = f"{found.space_id}/{key}"
         if place in ids:
             rows.append(sheet.row(name, found.days.groups[:, ids.index(place)]))
-    wet = found.traces.film_g > 0.5
-    if wet[sheet.keep].any():
-        rows.append(sheet.row("water on walls", wet.astype(float)))
+    if wet.any():
+        rows.append(sheet.row("water on walls", (found.traces.film_g > 0.5).astype(float)))
     marks = np.arange(np.ceil(sheet.first / 6) * 6, sheet.last + 0.01, 6 if hours > 24 else 3)
     return TraceSheet(
-        width=_WIDTH + 40,
+        width=WIDTH + 40,
         height=round(sheet.y + 16, 1),
         left=_LEFT,
         right=_RIGHT,
@@ -316,18 +355,19 @@ def trace_sheet(
         values=json.dumps(
             {
                 "x": [round(sheet.x(h), 1) for h in sheet.hours],
-                "clock": [_clock(h) for h in sheet.hours],
-                "air": _read(sheet.values("air_c"), f" {warm}", 1, reader),
-                "leaf": _read(sheet.values("leaf_c"), f" {warm}", 1, reader),
-                "roots": _read(sheet.values("root_c"), f" {warm}", 1, reader),
-                "dew point": _read(sheet.values("dew_c"), f" {warm}", 1, reader),
-                "humidity": _read(sheet.values("rh_pct"), " %", 0),
-                "VPD": _read(sheet.values("vpd_kpa"), " kPa", 2),
-                "at the leaf": _read(sheet.values("leaf_vpd_kpa"), " kPa", 2),
-                "CO₂": _read(sheet.values("co2_ppm"), " ppm", 0),
+                "clock": [clock_of(h) for h in sheet.hours],
+                "air": read_out(sheet.values("air_c"), f" {warm}", 1, reader),
+                "leaf": read_out(sheet.values("leaf_c"), f" {warm}", 1, reader),
+                "roots": read_out(sheet.values("root_c"), f" {warm}", 1, reader),
+                "dew point": read_out(sheet.values("dew_c"), f" {warm}", 1, reader),
+                "humidity": read_out(sheet.values("rh_pct"), " %", 0),
+                "VPD": read_out(sheet.values("vpd_kpa"), " kPa", 2),
+                "at the leaf": read_out(sheet.values("leaf_vpd_kpa"), " kPa", 2),
+                "CO₂": read_out(sheet.values("co2_ppm"), " ppm", 0),
                 "air moved": [
                     Amount(value=float(flow), unit="airflow").text(reader) for flow in sheet.values("flow_m3_h")
                 ],
+                **_beside(sheet, beside, warm, reader),
             },
             ensure_ascii=False,
         ),
@@ -335,12 +375,22 @@ def trace_sheet(
     )
 
 
-def _clock(hour: float) -> str:
+def _beside(sheet: Layout, beside: tuple[Simulated, str] | None, warm: str, reader: Reader) -> dict[str, list[str]]:
+    if beside is None:
+        return {}
+    found, name = beside
+    return {
+        f"{name}, air": read_out(sheet.values("air_c", found), f" {warm}", 1, reader),
+        f"{name}, humidity": read_out(sheet.values("rh_pct", found), " %", 0),
+    }
+
+
+def clock_of(hour: float) -> str:
     minutes = round(hour * 60 / 10) * 10
     return f"{minutes // 60 % 24:02d}:{minutes % 60:02d}"
 
 
-def _read(values: Array, unit: str, decimals: int, reader: Reader | None = None) -> list[str]:
+def read_out(values: Array, unit: str, decimals: int, reader: Reader | None = None) -> list[str]:
     if reader is not None and reader.system == "us":
         values = values * 1.8 + 32
     return [f"{value:.{decimals}f}{unit}" for value in values]

@@ -5,9 +5,14 @@ from __future__ import annotations
 from typing import Any
 
 from django import forms
+from pydantic import TypeAdapter
 
 from canopy.errors import QuantityError
 from canopy.quantities import Kind, parse_between, show
+from canopy.schedule import Schedule
+from canopy.schedule_words import ACCEPTED, read_schedule, say_schedule
+
+_SCHEDULE: TypeAdapter[Any] = TypeAdapter(Schedule)
 
 
 class QuantityField(forms.CharField):
@@ -55,6 +60,27 @@ class QuantityField(forms.CharField):
         except QuantityError as error:
             raise forms.ValidationError(str(error), code="quantity") from error
         return number / self.per
+
+
+class ScheduleField(forms.CharField):
+    """When something runs, in words such as "7 min every 3 h"; a schedule's record out."""
+
+    def __init__(self, **more: Any) -> None:
+        super().__init__(required=True, strip=True, max_length=80, **more)
+        self.error_messages["required"] = f"say when it runs: {ACCEPTED}"
+
+    def write(self, value: Any) -> str:
+        """Write a schedule's record as the field shows it."""
+        return say_schedule(_SCHEDULE.validate_python(value))
+
+    def clean(self, value: Any) -> dict[str, Any]:
+        """Read what was typed."""
+        text = super().clean(value)
+        try:
+            found: dict[str, Any] = read_schedule(text).model_dump(mode="json")
+        except (QuantityError, ValueError) as error:
+            raise forms.ValidationError(str(error), code="schedule") from error
+        return found
 
 
 class NumberField(forms.FloatField):

@@ -12,7 +12,7 @@ from canopy.errors import PlanConflictError, PlanError
 from canopy.plan.applying import merged
 from canopy.quantities import number, spoken
 from canopy.words import capital
-from canopy_web.forms.fields import NumberField, QuantityField
+from canopy_web.forms.fields import NumberField, QuantityField, ScheduleField
 
 CONFLICT = "conflict"
 _MISSING = object()
@@ -68,6 +68,8 @@ class PartForm(forms.Form):
         value = None if value is _MISSING else value
         if isinstance(field, QuantityField):
             return field.write(value)
+        if isinstance(field, ScheduleField):
+            return "" if value is None else field.write(value)
         if isinstance(field, NumberField):
             return "" if value is None else number(float(value), 3).replace("−", "-")
         return field.initial if value is None else value
@@ -110,7 +112,7 @@ class PartForm(forms.Form):
         """Show the fields that were taken as the record now has them; those refused keep what was typed."""
         data: Any = self.data.copy()  # type: ignore[attr-defined]
         for name, value in self.typed().items():
-            if isinstance(self.fields[name], QuantityField | NumberField):
+            if isinstance(self.fields[name], QuantityField | NumberField | ScheduleField):
                 data[self.add_prefix(name)] = self._written(name, {name: value})
         self.data = data
 

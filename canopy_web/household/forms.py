@@ -12,6 +12,7 @@ from canopy.plan import MAX_BYTES
 from canopy.plan.rooms import RoomAir
 from canopy.plan.site import known_zones
 from canopy.quantities import AREA, DURATION, HEIGHT_ABOVE_SEA, LENGTH, PERCENT, POWER, TEMPERATURE
+from canopy.weather import places
 from canopy.words import short_name
 from canopy_web.forms.choices import KINDS, container_choices, crop_choices, lamp_choices
 from canopy_web.forms.clock import hours_changed, hours_of
@@ -92,17 +93,42 @@ class HouseholdForm(PartForm):
         return {under.get(key, key): value for key, value in self.typed().items()}
 
 
+FOLLOWS = (
+    ("typed", "as typed here"),
+    ("heated", "heated to what is typed, else like outdoors"),
+    ("garage", "a garage: half outdoors"),
+    ("cellar", "a cellar: follows the ground"),
+    ("shed", "a shed: like outdoors"),
+)
+
+
 class SiteForm(PartForm):
     """Where the household lies."""
 
     latitude_deg = NumberField(min_value=-66, max_value=66, required=False, label="latitude, north positive")
     altitude_m = QuantityField(HEIGHT_ABOVE_SEA, -400, 5000, label="height above sea level")
     time_zone = forms.ChoiceField(required=False, label="time zone")
+    place_id = forms.ChoiceField(required=False, label="climate outdoors like")
 
     def __init__(self, record: dict[str, Any], data: Any = None, **more: Any) -> None:
         super().__init__(record, data, **more)
+        own = "your own file" if record.get("outdoors") else "not said"
+        offer(self, place_id=[("", own), *((item.id, f"{item.name}: {item.words}") for item in places().values())])
         names = sorted(name for name in known_zones() if "/" in name and not name.startswith("Etc/"))
         offer(self, time_zone=[("", "your own"), *((name, name.replace("_", " ")) for name in names)])
+
+    def changes(self) -> dict[str, Any]:
+        """A place brings its height, and its latitude where nobody said one; a file of one's own goes then."""
+        out = super().changes()
+        if "place_id" not in out:
+            return out
+        place = places().get(out["place_id"] or "")
+        out["place_id"] = place.id if place else None
+        if place is not None:
+            out |= {"outdoors": [], "coldest": None, "hottest": None, "outdoors_from": ""}
+            if self.record.get("latitude_deg") is None and out.get("latitude_deg") is None:
+                out |= {"latitude_deg": place.latitude_deg, "altitude_m": place.altitude_m}
+        return out
 
 
 class RoomForm(PartForm):
@@ -114,6 +140,7 @@ class RoomForm(PartForm):
     exchange_per_h = NumberField(min_value=0, max_value=20, label="air changes an hour")
     loss_w_k = NumberField(min_value=0.1, max_value=2000, required=False, label="heat loss (W/K)")
     floor = forms.ChoiceField(choices=[("wood", "wood"), ("concrete", "concrete or stone")], label="floor of")
+    follows = forms.ChoiceField(choices=FOLLOWS, label="its air")
     day_c = QuantityField(TEMPERATURE, -30, 60, label="by day")
     night_c = QuantityField(TEMPERATURE, -30, 60, label="by night")
     day_rh_pct = QuantityField(PERCENT, 1, 100, label="humidity by day")

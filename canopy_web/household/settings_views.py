@@ -3,18 +3,23 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import asdict
 from typing import Any
 
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.views.decorators.http import require_POST
 
-from canopy.errors import PlanError
+from canopy.errors import PlanError, QuantityError
 from canopy.evaluate.power.loads import circuit_load
 from canopy.evaluate.power.margins import OVERLOADED, circuit_verdict
 from canopy.library import rule_sets
+from canopy.margin import Amount
 from canopy.plan import Plan
 from canopy.plan.changes import Act, Add, Change, Collection, Remove
+from canopy.weather import DayAir, in_short
+from canopy.weather.reading import MOST_BYTES, read_hours
+from canopy.words import capital
 from canopy_web.accounts.context import preference_of
 from canopy_web.forms.part import PartForm
 from canopy_web.forms.rows import take_row
@@ -26,6 +31,7 @@ from canopy_web.planning.store import to_plan
 from canopy_web.workspace.where import drawn_from
 
 SEASONS = ("coldest", "hottest")
+_MONTHS = ("Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", "Nov", "Dec")
 
 
 def household(request: HttpRequest, plan_pk: int) -> HttpResponse:
@@ -88,6 +94,33 @@ def _of_site(request: HttpRequest, row: GrowPlan, drawn: Plan) -> HttpResponse:
     record = drawn.site.model_dump(mode="json")
     form = forms.SiteForm(record, request.POST, system=preference_of(request).units, prefix="site")
     return _edit(request, row, form, "site", lambda values, was: Change(at=("site",), values=values, was=was))
+
+
+def _weather(request: HttpRequest, row: GrowPlan, drawn: Plan) -> HttpResponse:
+    """Take in a year of one's own, in short."""
+    file = request.FILES.get("weather")
+    if file is None:
+        return _settings(request, row, {}, weather_words="Choose a file of hourly weather first.")
+    try:
+        if (file.size or 0) > MOST_BYTES:
+            raise QuantityError("the file is larger than 10 MB: a year of hours takes less than half a megabyte")
+        found = in_short(read_hours(file.read().decode("utf-8-sig")).year())
+    except UnicodeDecodeError:
+        return _settings(request, row, {}, weather_words="This is no text file: save the table as CSV.")
+    except QuantityError as error:
+        return _settings(request, row, {}, weather_words=f"{capital(str(error))}.")
+    values = {
+        "outdoors": [asdict(item) for item in found.months],
+        "coldest": asdict(found.coldest),
+        "hottest": asdict(found.hottest),
+        "place_id": None,
+    }
+    return _do(request, row, Change(at=("site",), values={**values, "outdoors_from": str(file.name)[:120]}))
+
+
+def _no_weather(request: HttpRequest, row: GrowPlan, drawn: Plan) -> HttpResponse:
+    values: dict[str, Any] = {"outdoors": [], "coldest": None, "hottest": None, "outdoors_from": ""}
+    return _do(request, row, Change(at=("site",), values=values))
 
 
 def _found(parts: Any, key: str) -> dict[str, Any]:
@@ -214,6 +247,8 @@ def _remove_circuit(request: HttpRequest, row: GrowPlan, drawn: Plan) -> HttpRes
 _ACTS: dict[str, Callable[[HttpRequest, GrowPlan, Plan], HttpResponse]] = {
     "household": _of_household,
     "site": _of_site,
+    "weather": _weather,
+    "no-weather": _no_weather,
     "room": _of_room,
     "season": _of_season,
     "add-room": _add_room,
@@ -232,6 +267,8 @@ _ACTS: dict[str, Callable[[HttpRequest, GrowPlan, Plan], HttpResponse]] = {
 _LABELS = {
     "household": "Changed name or tariff",
     "site": "Changed where it lies",
+    "weather": "Read the weather outdoors from a file",
+    "no-weather": "Took the weather outdoors back",
     "room": "Changed a room",
     "season": "Changed a room's coldest or hottest day",
     "add-room": "Added a room",
@@ -252,7 +289,9 @@ _SPACE_ACTS = (
 )
 
 
-def _settings(request: HttpRequest, row: GrowPlan, bad: dict[str, Any], words: str = "") -> HttpResponse:
+def _settings(
+    request: HttpRequest, row: GrowPlan, bad: dict[str, Any], words: str = "", weather_words: str = ""
+) -> HttpResponse:
     plan, system = to_plan(row), preference_of(request).units
     data = plan.model_dump(mode="json")
     shown = {
@@ -260,6 +299,8 @@ def _settings(request: HttpRequest, row: GrowPlan, bad: dict[str, Any], words: s
         "plan": plan,
         "state": row.head_id,
         "words": words,
+        "weather_words": weather_words,
+        "outdoors": _outdoors(plan, system),
         "space_acts": _SPACE_ACTS,
         "overloaded": OVERLOADED,
         "form": bad.get("household") or forms.HouseholdForm(data, prefix="household"),
@@ -269,6 +310,25 @@ def _settings(request: HttpRequest, row: GrowPlan, bad: dict[str, Any], words: s
     }
     inside = bool(request.htmx)  # type: ignore[attr-defined]
     return render(request, "household/_household.html" if inside else "household/household.html", shown)
+
+
+def _outdoors(plan: Plan, system: str) -> dict[str, Any] | None:
+    """The air outdoors in short: its coldest and hottest days, and the months."""
+    year = plan.site.year
+    if year is None:
+        return None
+
+    def text(item: DayAir) -> str:
+        low, high = sorted((item.day_c, item.night_c))
+        return Amount(value=low, unit="temperature", high=high).text(system)
+
+    return {
+        "coldest": text(year.coldest),
+        "hottest": text(year.hottest),
+        "months": [(name, text(item)) for name, item in zip(_MONTHS, year.months, strict=True)],
+        "from": plan.site.outdoors_from,
+        "own": bool(plan.site.outdoors),
+    }
 
 
 def _room(plan: Plan, data: dict[str, Any], system: str, bad: dict[str, Any]) -> dict[str, Any]:
@@ -286,6 +346,7 @@ def _room(plan: Plan, data: dict[str, Any], system: str, bad: dict[str, Any]) ->
             for season in SEASONS
         ],
         "follows": bool(data["coldest"] or data["hottest"]),
+        "by_outdoors": data["follows"] != "typed",
         "spaces": [space.name for space in plan.spaces if space.room_id == key],
     }
 

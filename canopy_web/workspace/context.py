@@ -14,6 +14,7 @@ from canopy.evaluate.grouping import dangers, grouped
 from canopy.evaluate.kept import report_of
 from canopy.evaluate.unjudged import unjudged_margin
 from canopy.light.scene import DEFAULT, Quality
+from canopy_web.drawing.pins import pin_marks
 from canopy_web.drawing.season import season_strip
 from canopy_web.drawing.sheet import sheet
 from canopy_web.workspace.look import ON_CANOPY
@@ -82,6 +83,15 @@ def _shown(
     tab = where.station.tab(look.tab)
     filled = tab.fill(where, report, bad) if schedule else {}
     reader = where.reader(report)
+    drawn = sheet(
+        report,
+        reader,
+        selected,
+        cut=cut if schedule else None,
+        own_tops=on_canopy,
+        air="air" in where.station.layers,
+        dots=filled.get("dots", ()),
+    )
     return {
         "reader": reader,
         "season": season_strip(where.plan, space, where.cast, where.day) if schedule else None,
@@ -92,15 +102,8 @@ def _shown(
         "dangers": dangers(report.margins),
         "calm": [m for m in report.margins if m.verdict == "good" and not m.information],
         "notes": [m for m in report.margins if m.information],
-        "sheet": sheet(
-            report,
-            reader,
-            selected,
-            cut=cut if schedule else None,
-            own_tops=on_canopy,
-            air="air" in where.station.layers,
-            dots=filled.get("dots", ()),
-        ),
+        "sheet": drawn,
+        "pins": pin_marks(drawn.front, report, filled.get("pinned", ())),
         "passing": not schedule,
         "on_canopy": on_canopy,
         "at_level": look.level is not None and not on_canopy,

@@ -85,7 +85,7 @@ def test_a_short_airflow_is_mended_by_one_click_that_shows_what_else_moves(tent)
     expect(margin.locator(".moves")).to_contain_text("Noise")
     button.click()
     expect(page.locator("[name='exhaust-fan-speed']")).to_have_value("70 %")
-    expect(page.locator("details.margin:not(.group)", has_text="Airflow").first).not_to_contain_text("short")
+    expect(page.locator("[data-margin='air.flow']").first).not_to_contain_text("short")
 
 
 def test_fans_and_filters_are_compared_and_one_is_fitted(tent):

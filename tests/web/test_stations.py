@@ -54,6 +54,7 @@ def house_with_an_example(tmp_path, settings):
     addresses.urlpatterns = [
         path("account/", include("canopy_web.accounts.urls")),
         path("library/", include("canopy_web.library.urls")),
+        path("trainer/", include("canopy_web.trainer.urls")),
         path("", include("canopy_web.household.urls")),
         path("plans/<int:plan_pk>/spaces/<slug:space_id>/", include([mounted(s, house) for s in house.stations])),
     ]

@@ -28,12 +28,13 @@ from canopy.evaluate.air.amounts import SPARE, spare_of
 from canopy.evaluate.air.breathing import filtered
 from canopy.evaluate.air.excess import excess
 from canopy.evaluate.air.noise import noise_of
-from canopy.evaluate.space import SpaceReport
+from canopy.evaluate.space import SpaceReport, evaluate_space
+from canopy.light.scene import PREVIEW
 from canopy.margin import Amount, Margin, sentence
 from canopy.plan.airways import Airway, OtherSpeed
 from canopy.plan.changes import Collection
 from canopy.plan.document import Space
-from canopy.plan.edit import fresh_id
+from canopy.plan.edit import apply, fresh_id
 
 _AIR_LISTS: tuple[Collection, ...] = ("airways", "openings", "stirrers")
 # A little over what is asked, so that the mended figure does not sit on the edge.
@@ -54,8 +55,21 @@ def mend_flow(report: SpaceReport, margin: Margin) -> Remedy | None:
 
     Returns
     -------
-    Remedy : another speed; else another fan with what must go with it; None where no flow would do
+    Remedy : another speed; else another fan with what must go with it; None where no flow would do, or where the next
+        step up from what is only just enough would be too much
     """
+    found = _mend_flow(report, margin)
+    if found is None or margin.verdict != "tight":
+        return found
+    plan = apply(report.plan, report.space.id, found.changes)
+    space = plan.space(report.space.id)
+    if space is None:
+        return None
+    after = evaluate_space(plan, space, day=report.here.day, quality=PREVIEW, with_map=False).margin(margin.id)
+    return None if after is not None and after.verdict in ("short", "over") else found
+
+
+def _mend_flow(report: SpaceReport, margin: Margin) -> Remedy | None:
     need, space = report.breathing.governing.flow_m3_h, report.space
     if margin.verdict == "over":
         return _slower(report)

@@ -4,26 +4,56 @@ from __future__ import annotations
 
 from typing import Any
 
-from canopy.design.change import Remedy
+from canopy.air.fan_curve import STANDS, steps_of
+from canopy.air.operating import at_speed
+from canopy.design.change import Remedy, changes_between
 from canopy.design.climate.sizes import sizes_of
+from canopy.design.climate.sizing import seasons_of
 from canopy.equipment import DeviceSpec
+from canopy.evaluate.climate.contents import under_lids
 from canopy.evaluate.climate.days import simulated
 from canopy.evaluate.climate.margins import climate_margins
+from canopy.evaluate.climate.rehearsal.rehearsed import in_season
 from canopy.evaluate.space import SpaceReport
-from canopy.margin import ORDER, Amount, Margin, sentence
-from canopy.plan.changes import Add
+from canopy.margin import ORDER, Amount, Margin, Verdict, sentence
+from canopy.plan.changes import Act, Add, Change
 from canopy.plan.controls import Hygrostat, Thermostat
 from canopy.plan.document import Device
 from canopy.plan.edit import apply
+from canopy.plan.furnishing import Lid
+from canopy.plan.rooms import Season
 from canopy.season import cast_of, standing_of
 
 # A setting lies so far inside the window that its band stays in it.
 _INSIDE_K, _INSIDE_PCT = 1.0, 4.0
 Setting = Thermostat | Hygrostat
+# How far a lid may stand open; whether more air answers a margin, or less; how many steps of a fan are tried.
+_OPENINGS, _STEPS = (0.0, 0.02, 0.05, 0.1, 0.2, 0.4, 0.7, 1.0), 4
+_TURNS = {
+    ("climate.air-day", "short"): False,
+    ("climate.air-night", "short"): False,
+    ("climate.rh", "short"): False,
+    ("climate.vpd", "over"): False,
+    ("climate.air-day", "over"): True,
+    ("climate.air-night", "over"): True,
+    ("climate.rh", "over"): True,
+    ("climate.vpd", "short"): True,
+    ("climate.co2", "short"): True,
+    ("climate.condensation", "over"): True,
+    ("climate.mould", "over"): True,
+}
+# The day of the year that each kind is sized for.
+_DESIGN: dict[str, Season] = {
+    "heater": "coldest",
+    "mat": "coldest",
+    "humidifier": "coldest",
+    "dehumidifier": "hottest",
+    "cooler": "hottest",
+}
 
 
 def mend_climate(report: SpaceReport, margin: Margin) -> Remedy | None:
-    """Find the smallest device that mends a margin of the climate.
+    """Find what mends a margin of the climate: a lid opened or shut, the fan turned, else the smallest device.
 
     Parameters
     ----------
@@ -32,28 +62,95 @@ def mend_climate(report: SpaceReport, margin: Margin) -> Remedy | None:
 
     Returns
     -------
-    Remedy : a device with its setting, simulated to mend it; the one that comes nearest where none does; None where
-        nothing grows, or for what no device changes
+    Remedy : for plants under a lid how far it stands open, where that does it; a fan's speed that mends it and makes
+        no other margin of the climate worse; a device with its setting, simulated to mend it; the one that comes
+        nearest where none does; None where nothing grows, or for what none of them changes
     """
+    if report.climate is None or not report.here.plants:
+        return None
+    lid = _lid_of(report, margin)
+    opened = _open_lid(report, margin, lid) if lid is not None else None
+    if opened is not None:
+        return opened
+    turned = _by_fan(report, margin)
+    if turned is not None:
+        return turned
     kind = _kind_for(margin)
-    if kind is None or report.climate is None or not report.here.plants:
+    if kind is None:
         return None
     setting = _setting(report, kind)
     if setting is None:
         return None
+    season = _DESIGN.get(kind, "day")
+    season = season if season in seasons_of(report) else "day"
     best: tuple[int, DeviceSpec] | None = None
     for spec in sizes_of(kind):
-        found = _tried(report, spec, setting, margin.id)
+        found = _after(report, (_add(spec, setting),)).get(margin.id)
         if found is None:
             continue
-        rank = ORDER.index(found.verdict)
+        rank = ORDER.index(found)
         if best is None or rank > best[0]:
             best = (rank, spec)
-        if found.verdict in ("good", "tight"):
-            break
+        if found in ("good", "tight"):
+            extreme = found if season == "day" else _after(report, (_add(spec, setting),), season).get(margin.id)
+            if extreme in ("good", "tight"):
+                return _remedy(spec, setting, season)
     if best is None or best[0] <= ORDER.index(margin.verdict):
         return None
     return _remedy(best[1], setting)
+
+
+def _lid_of(report: SpaceReport, margin: Margin) -> Lid | None:
+    """The lid that the plants it speaks of stand under."""
+    under = {plant.id: lid for lid, plants in under_lids(report.here) for plant in plants}
+    return under.get(margin.parts[0]) if margin.parts else None
+
+
+def _open_lid(report: SpaceReport, margin: Margin, lid: Lid) -> Remedy | None:
+    """As little as it has to be opened or shut, each tried."""
+    for share in sorted(_OPENINGS, key=lambda item: abs(item - lid.open_share)):
+        if share == lid.open_share:
+            continue
+        change = Change(collection="lids", part_id=lid.id, values={"open_share": share})
+        found = _after(report, (change,))
+        if found.get(margin.id) in ("good", "tight", None):
+            word = "Open" if share > lid.open_share else "Shut"
+            amount = Amount(value=100 * share, unit="%", decimals=0)
+            return Remedy(label=sentence(f"{word} {lid.name} to {{share}} of its top", share=amount), changes=(change,))
+    return None
+
+
+def _by_fan(report: SpaceReport, margin: Margin) -> Remedy | None:
+    """The next step of the fan's speed that mends it, where nothing else of the climate gets worse by it."""
+    way = next((item for item in report.space.airways if item.fans), None)
+    up = _TURNS.get((margin.id, margin.verdict))
+    if way is None or way.lead is None or way.control is not None or up is None:
+        return None
+    now = way.lead.speed
+    before = {item.id: item.verdict for item in report.margins if item.station == "climate"}
+    steps = [step for step in steps_of(way.lead.spec) if (step > now + 1e-6 if up else STANDS < step < now - 1e-6)]
+    for step in sorted(steps, reverse=not up)[:_STEPS]:
+        space = at_speed(report.space, way, step)
+        changes = tuple(changes_between(report.space, space, ("airways",)))
+        after = _after(report, changes)
+        if any(ORDER.index(after[key]) < ORDER.index(verdict) for key, verdict in before.items() if key in after):
+            return None
+        if after.get(margin.id) in ("good", "tight"):
+            verb = "Speed the fan up" if up else "Slow the fan"
+            amount = Amount(value=100 * step, unit="%", decimals=0)
+            return Remedy(label=sentence(f"{verb} to {{s}}", s=amount), changes=changes)
+    return None
+
+
+def _after(report: SpaceReport, changes: tuple[Act, ...], season: Season = "day") -> dict[str, Verdict]:
+    """What the margins of the climate become, on a day of the year: light and leaves stay what they are."""
+    plan = apply(report.plan, report.space.id, changes)
+    space = plan.space(report.space.id)
+    if space is None:
+        return {}
+    here = in_season(plan, standing_of(space, report.here.day, cast_of(plan)), season)
+    found = climate_margins(here, simulated(plan, here, report.lighting))
+    return {item.id: item.verdict for item in found}
 
 
 def _kind_for(margin: Margin) -> str | None:
@@ -98,18 +195,8 @@ def _add(spec: DeviceSpec, setting: Setting) -> Add:
     return Add(collection="devices", parts=(part,), prefix="device")
 
 
-def _tried(report: SpaceReport, spec: DeviceSpec, setting: Setting, margin_id: str) -> Margin | None:
-    """What a margin becomes with a device: its light and leaves stay what they are."""
-    plan = apply(report.plan, report.space.id, [_add(spec, setting)])
-    space = plan.space(report.space.id)
-    if space is None:
-        return None
-    here = standing_of(space, report.here.day, cast_of(plan))
-    found = climate_margins(here, simulated(plan, here, report.lighting))
-    return next((item for item in found if item.id == margin_id), None)
-
-
-def _remedy(spec: DeviceSpec, setting: Setting) -> Remedy:
+def _remedy(spec: DeviceSpec, setting: Setting, season: Season = "day") -> Remedy:
+    too = f", on the {season} day of the year too" if season != "day" else ""
     power = Amount(value=spec.power_w, unit="power")
     if isinstance(setting, Thermostat):
         amounts = {
@@ -121,18 +208,18 @@ def _remedy(spec: DeviceSpec, setting: Setting) -> Remedy:
         holds = "at the roots" if setting.senses == "root" else "in the air"
         if setting.day_c == setting.night_c:
             return Remedy(
-                label=sentence(f"Add {what} ({{w}}) that holds {{day}} {holds}", **amounts),
+                label=sentence(f"Add {what} ({{w}}) that holds {{day}} {holds}{too}", **amounts),
                 changes=(_add(spec, setting),),
             )
         return Remedy(
-            label=sentence(f"Add {what} ({{w}}) that holds {{day}} by day and {{night}} by night", **amounts),
+            label=sentence(f"Add {what} ({{w}}) that holds {{day}} by day and {{night}} by night{too}", **amounts),
             changes=(_add(spec, setting),),
         )
     amounts = {"rh": Amount(value=setting.day_rh_pct, unit="%", decimals=0), "w": power}
     if spec.kind == "humidifier":
         amounts["g"] = Amount(value=spec.gives_g_h, unit="g/h", decimals=0)
-        words = "Add a humidifier ({g}, {w}) that holds {rh}"
+        words = f"Add a humidifier ({{g}}, {{w}}) that holds {{rh}}{too}"
     else:
         amounts["l"] = Amount(value=spec.takes_l_d, unit="L/d", decimals=1)
-        words = "Add a dehumidifier ({l}, {w}) that holds {rh}"
+        words = f"Add a dehumidifier ({{l}}, {{w}}) that holds {{rh}}{too}"
     return Remedy(label=sentence(words, **amounts), changes=(_add(spec, setting),))

@@ -1,58 +1,43 @@
-"""Sizes in which devices for the climate are sold: power, and what it does."""
+"""Sizes in which devices for the climate are sold, from the library's classes."""
 
 from __future__ import annotations
 
 from canopy.equipment import DeviceSpec
-
-# Heaters, mats [W]; humidifiers [g/h]; dehumidifiers [L/d at 26.7 °C and 60 %] with what they draw [W]; coolers [W].
-_HEATERS_W = (25, 60, 120, 250, 500, 1000, 2000)
-_MATS_W = (10, 20, 40, 75, 120, 200)
-_HUMIDIFIERS_G_H = (50, 100, 200, 350, 600)
-_DEHUMIDIFIERS_L_D = (
-    (0.25, 25, "peltier"),
-    (1.5, 110, "refrigerant"),
-    (4, 160, "refrigerant"),
-    (9, 230, "refrigerant"),
-)
-_COOLERS_W = (350, 700, 1500, 2500)
+from canopy.library import devices
 
 
-def sizes_of(kind: str) -> tuple[DeviceSpec, ...]:
-    """List the usual sizes of a kind of device, the smallest first.
+def strength(spec: DeviceSpec) -> float:
+    """Say how much a device does, to set its kind in order.
 
     Parameters
     ----------
-    kind : "heater", "mat", "humidifier", "dehumidifier" or "cooler"
+    spec : its data sheet
 
     Returns
     -------
-    tuple of DeviceSpec : as a data sheet would say it
+    float : water given [g/h] or taken [L/d], heat taken [W], CO2 given [g/h], else its power [W]
     """
-    if kind == "heater":
-        return tuple(DeviceSpec(name=f"Heater, {w} W", kind="heater", power_w=w) for w in _HEATERS_W)
-    if kind == "mat":
-        return tuple(DeviceSpec(name=f"Heat mat, {w} W", kind="mat", power_w=w) for w in _MATS_W)
+    known = {
+        "humidifier": spec.gives_g_h,
+        "dehumidifier": spec.takes_l_d,
+        "cooler": spec.cools_w or 2.5 * spec.power_w,
+        "co2": spec.co2_g_h or 0.0,
+    }
+    return known.get(spec.kind, spec.power_w)
+
+
+def sizes_of(kind: str) -> tuple[DeviceSpec, ...]:
+    """List the classes of a kind of device, the smallest first.
+
+    Parameters
+    ----------
+    kind : such as "heater", "mat", "humidifier", "dehumidifier" or "cooler"
+
+    Returns
+    -------
+    tuple of DeviceSpec : as their data sheets would say it; of humidifiers those that give mist
+    """
+    found = [item.spec for item in devices().values() if item.spec.kind == kind]
     if kind == "humidifier":
-        return tuple(
-            DeviceSpec(
-                name=f"Ultrasonic humidifier, {g} g/h",
-                kind="humidifier",
-                power_w=round(12 + g / 12),
-                water_g_h=g,
-                tank_l=round(max(1.0, g / 60), 1),
-            )
-            for g in _HUMIDIFIERS_G_H
-        )
-    if kind == "dehumidifier":
-        return tuple(
-            DeviceSpec.model_validate(
-                {"name": f"Dehumidifier, {d:g} L a day", "kind": kind, "power_w": w, "dries_l_d": d, "drying": how}
-            )
-            for d, w, how in _DEHUMIDIFIERS_L_D
-        )
-    return tuple(
-        DeviceSpec(
-            name=f"Small air conditioner, {w} W", kind="cooler", power_w=round(w / 2.6), cools_w=w, heats_space=0
-        )
-        for w in _COOLERS_W
-    )
+        found = [spec for spec in found if spec.mist == "ultrasonic"]
+    return tuple(sorted(found, key=strength))

@@ -7,6 +7,7 @@ from typing import Any
 
 from canopy.equipment import DeviceSpec
 from canopy.plan import Column, Daylight, Device, HungItem, Opening, Shelf, Space, Trellis
+from canopy.plan.furnishing import Lid, WetSurface
 from canopy.plan.solids import TOUCH_M, column_solid, free_place, lamp_solid, overlap_m
 
 
@@ -161,3 +162,34 @@ def usual_clear(shape: str) -> float:
     float : share of its area, 1 for what is simply open
     """
     return USUAL_CLEAR.get(shape, 1.0)
+
+
+def fresh_lid(space: Space) -> dict[str, Any]:
+    """Make a lid over the left front of the floor.
+
+    Returns
+    -------
+    dict : the part's data; its id stands for none yet
+    """
+    size = space.size
+    made = Lid(
+        id="new",
+        name=f"Lid {len(space.lids) + 1}",
+        width_m=round(min(0.38, size.width_m), 3),
+        depth_m=round(min(0.24, size.depth_m), 3),
+        height_m=round(min(0.2, size.height_m / 2), 3),
+    )
+    return made.model_dump(mode="json")
+
+
+def fresh_wet(space: Space) -> dict[str, Any]:
+    """Make a tray of open water.
+
+    Returns
+    -------
+    dict : the part's data; its id stands for none yet
+    """
+    made = WetSurface(
+        id="new", name="Water tray", area_m2=round(0.1 * space.size.width_m * space.size.depth_m + 0.01, 2)
+    )
+    return made.model_dump(mode="json")

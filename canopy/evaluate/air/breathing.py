@@ -167,13 +167,21 @@ def breathing(plan: Plan, here: Standing, lighting: Lighting) -> Breathing:
         # What others breathe of it is what it is here, not what the plan still holds.
         rest = tuple(space if other.id == space.id else other for other in plan.spaces)
         plan = plan.model_copy(update={"spaces": rest})
-    return Breathing(lit=_half(plan, here, lighting, lit=True), dark=_half(plan, here, lighting, lit=False))
+    day = _half(plan, here, lighting, lit=True)
+    kept = _KEPT_SHARE * max(0.0, day.steady.temperature_c - day.around.temperature_c)
+    return Breathing(lit=day, dark=_half(plan, here, lighting, lit=False, kept_k=kept))
 
 
-def _half(plan: Plan, here: Standing, lighting: Lighting, *, lit: bool) -> Half:
+# What pots and walls keep of the day's rise through the night on average (rough: a quarter; simulated 0.2 to 0.4).
+_KEPT_SHARE = 0.25
+
+
+def _half(plan: Plan, here: Standing, lighting: Lighting, *, lit: bool, kept_k: float = 0.0) -> Half:
     space, around = here.space, here.around
     air = space.air
-    asked = _asked(plan, space, around, lighting, lit=lit)
+    # The lamps' rise by day is not the night's: that is what pots and walls keep of it.
+    rise = air.rise_k if lit else min(air.rise_k, kept_k)
+    asked = _asked(plan, space, around, lighting, lit=lit, rise_k=rise)
     moved = asked.moved
     laden = _laden(plan, here, _burden(space, asked), lit=lit)
     room = Intake(temperature_c=around.temperature_c(lit=lit), rh_pct=around.rh_pct(lit=lit))
@@ -198,6 +206,9 @@ def _half(plan: Plan, here: Standing, lighting: Lighting, *, lit: bool) -> Half:
         max_rh_pct=air.max_rh_pct,
         co2_drop_ppm=air.co2_drop_ppm,
         altitude_m=around.altitude_m,
+        around_c=room.temperature_c,
+        leaves_c=None if lit else room.temperature_c + rise,
+        most_c=_most_c(here, lit=lit),
     )
     found = demands(needs)
     return Half(
@@ -213,6 +224,12 @@ def _half(plan: Plan, here: Standing, lighting: Lighting, *, lit: bool) -> Half:
         hood_w=asked.hood_w,
         cuts=short_cuts(here, moved.running),
     )
+
+
+def _most_c(here: Standing, *, lit: bool) -> float | None:
+    """The warmest that all that grows here bears; None where nothing does."""
+    figure = "air_day_c" if lit else "air_night_c"
+    return min((getattr(plant.want, figure).high for plant in here.plants), default=None)
 
 
 def filtered(space: Space) -> bool:
@@ -251,12 +268,12 @@ _ASKED: ContentCache[Asked] = ContentCache(lambda asked: 3_000)
 _STEADY: ContentCache[dict[str, SteadyAir]] = ContentCache(lambda found: 2_000 * len(found))
 
 
-def _asked(plan: Plan, space: Space, around: Around, lighting: Lighting, *, lit: bool) -> Asked:
+def _asked(plan: Plan, space: Space, around: Around, lighting: Lighting, *, lit: bool, rise_k: float) -> Asked:
     air = space.air
     stand = stand_of(space, lighting, lit=lit)
-    moved = breath(plan, space, lit=lit, rise_k=air.rise_k)
+    moved = breath(plan, space, lit=lit, rise_k=rise_k)
     wanted = Surroundings(
-        temperature_c=around.temperature_c(lit=lit) + air.rise_k,
+        temperature_c=around.temperature_c(lit=lit) + rise_k,
         rh_pct=air.max_rh_pct,
         co2_ppm=around.room.co2_ppm - air.co2_drop_ppm,
         altitude_m=around.altitude_m,
@@ -298,7 +315,8 @@ def _asked_of(plan: Plan, space: Space, day: dt.date, *, lit: bool) -> Asked:
 
     def make() -> Asked:
         there = standing_of(space, day, cast_of(plan))
-        return _asked(plan, space, around, lighting_of(there, with_map=False), lit=lit)
+        rise_k = space.air.rise_k if lit else 0.0
+        return _asked(plan, space, around, lighting_of(there, with_map=False), lit=lit, rise_k=rise_k)
 
     return _ASKED.get((records, around, day, lit), make)
 

@@ -15,6 +15,8 @@ from canopy.words import capital
 
 _ROOM_RISE_K, _ROOM_RISE_MOST_K, _ROOM_RH_PCT, _ROOM_RH_MOST_PCT = 2.0, 4.0, 65.0, 70.0
 _WORTH_A_WORD_M3_H = 0.5
+# Where no flow helps.
+_SIZED = "What cools or dries is sized under Climate."
 _FORMULA = "Q = max of: V/N · (P − UA·ΔT − λE)/(ρ c ΔT) · E/(ρ ΔW) · A/ΔC"
 _SOURCE = (
     "ASHRAE Fundamentals (2021); transpiration after Stanghellini (1987); delivered: fan curve against system curve"
@@ -128,7 +130,7 @@ def _flow(plan: Plan, here: Standing, breathing: Breathing, paths: tuple[PathRep
         station="air",
         title="Airflow",
         verdict=verdict,
-        mendable=verdict in ("short", "tight", "over"),
+        mendable=verdict in ("short", "tight", "over") and chosen.flow_m3_h is not None,
         need=_needed(chosen, too_much=verdict == "over"),
         there=sentence("about {there}", **amounts),
         why=sentence(why, **amounts),
@@ -138,7 +140,8 @@ def _flow(plan: Plan, here: Standing, breathing: Breathing, paths: tuple[PathRep
 
 def _needed(chosen: Demand, *, too_much: bool = False) -> Sentence:
     if chosen.flow_m3_h is None:
-        return sentence("drier air: no flow will do")
+        what = "drier" if chosen.criterion == "moisture" else "cooler"
+        return sentence(f"{what} air: no flow will do")
     if chosen.flow_m3_h < _WORTH_A_WORD_M3_H:
         return sentence("next to nothing")
     most = flow(chosen.flow_m3_h * LOOKED_AT)
@@ -190,6 +193,8 @@ def _flow_by_night(space: Space, breathing: Breathing) -> Margin:
     chosen = half.governing
     there, need = half.moves_m3_h(chosen.criterion), chosen.flow_m3_h or 0.0
     verdict: Verdict = "short" if chosen.flow_m3_h is None else judge_least(there, need, tight=1.1)
+    if chosen.flow_m3_h is not None and need < _WORTH_A_WORD_M3_H:
+        verdict = "good"
     amounts = {"need": flow(need), "there": flow(there), "rh": Amount(value=space.air.max_rh_pct, unit="%", decimals=0)}
     words = {
         "short": f"With the lamps off {{there}} move; {NAMES[chosen.criterion]} asks for {{need}}"
@@ -199,13 +204,13 @@ def _flow_by_night(space: Space, breathing: Breathing) -> Margin:
         if need >= _WORTH_A_WORD_M3_H
         else "With the lamps off {there} move, and nothing asks for more.",
     }
-    why = capital(chosen.reason) + "." if chosen.reason else words[verdict]
+    why = f"{capital(chosen.reason)}. {_SIZED}" if chosen.reason else words[verdict]
     return Margin(
         id="air.flow-night",
         station="air",
         title="Airflow by night",
         verdict=verdict,
-        mendable=verdict in ("short", "tight"),
+        mendable=verdict in ("short", "tight") and chosen.flow_m3_h is not None,
         need=_needed(chosen),
         there=sentence("about {there}", **amounts),
         why=sentence(why, **amounts),
@@ -308,7 +313,7 @@ def _criterion(half: Half, demand: Demand) -> Margin:
     verdict: Verdict = "good" if met else "short"
     why: Sentence
     if not answered:
-        why = sentence(capital(demand.reason) + ".")
+        why = sentence(f"{capital(demand.reason)}. {_SIZED}")
     elif met:
         why = sentence(f"By {NAMES[demand.criterion]} {{need}} would do; {{there}} move.", **amounts)
     else:

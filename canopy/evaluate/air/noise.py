@@ -35,7 +35,7 @@ class Noise:
 
 
 def noise_of(space: Space, *, lit: bool = True) -> Noise:
-    """Find what is heard of a space's fans in the room.
+    """Find what is heard of a space's fans and devices in the room, all of them running.
 
     Parameters
     ----------
@@ -60,6 +60,17 @@ def noise_of(space: Space, *, lit: bool = True) -> Noise:
             if speed >= STANDS:
                 found.append(_fan(space, airway, part, speed, cut))
     found += [_stirrer(space, stirrer, cut) for stirrer in space.stirrers if stirrer.enabled]
+    found += [
+        Heard(
+            part_id=device.id,
+            name=device.spec.name,
+            at_1m_dba=device.spec.noise_dba_1m,
+            heard_dba=in_room_db(device.spec.noise_dba_1m + FREE_FIELD_DB - cut, space.air.listen_m),
+            guessed=False,
+        )
+        for device in space.devices
+        if device.spec.noise_dba_1m is not None
+    ]
     if not found:
         return Noise(total_dba=None, sources=())
     return Noise(

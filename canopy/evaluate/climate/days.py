@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass, field, replace
 from functools import cached_property
 
 import numpy as np
@@ -12,7 +13,9 @@ from canopy.climate import columns as c
 from canopy.climate.engine import run
 from canopy.climate.moist import dew_point_c, saturation_pa
 from canopy.climate.simulate import Days
-from canopy.evaluate.climate.building import system_of
+from canopy.evaluate.climate.building import HOURS, NOTED_S, system_of
+from canopy.evaluate.climate.contents import under_lids
+from canopy.evaluate.climate.upsets import Upset
 from canopy.evaluate.light.lighting import Lighting
 from canopy.plan.document import Plan
 from canopy.season import Standing
@@ -87,23 +90,16 @@ def traces_of(days: Days, space_id: str) -> Traces:
     )
 
 
-@dataclass(frozen=True, kw_only=True)
-class Ran:
-    """How a device ran on the last day: share of the time at full, energy [kWh], water given or taken [L]."""
-
-    device_id: str
-    share: float
-    energy_kwh: float
-    water_l: float
-
-
 @dataclass(frozen=True, kw_only=True, eq=False)
 class Simulated:
-    """A space's simulated days; what is judged is the last of them, when warmth and water have settled."""
+    """A space's simulated days; what is judged is the last of them, when warmth and water have settled. ``under`` names
+    the enclosure of each plant that stands in another air than the space's: under a lid.
+    """
 
     days: Days
     space_id: str
     assumed: tuple[str, ...]
+    under: Mapping[str, str] = field(default_factory=dict)
 
     @property
     def nbytes(self) -> int:
@@ -114,6 +110,25 @@ class Simulated:
     def traces(self) -> Traces:
         """All that was followed, from the first midnight on."""
         return traces_of(self.days, self.space_id)
+
+    @cached_property
+    def lids(self) -> dict[str, Simulated]:
+        """The airs under lids, by their enclosures."""
+        return {key: replace(self, space_id=key, under={}) for key in set(self.under.values())}
+
+    def around_plant(self, plant_id: str) -> Simulated:
+        """Give the air that a plant stands in.
+
+        Parameters
+        ----------
+        plant_id : which
+
+        Returns
+        -------
+        Simulated : the space's own, or that under its lid
+        """
+        key = self.under.get(plant_id)
+        return self if key is None else self.lids[key]
 
     @cached_property
     def last(self) -> NDArray[np.bool_]:
@@ -192,25 +207,64 @@ class Simulated:
         -------
         float : 0..1; None for one that does nothing to the air
         """
+        ran = self.ran(device_id)
+        return None if ran is None else float(ran[self.last].mean())
+
+    def shares(self, device_ids: Iterable[str]) -> dict[str, float]:
+        """Give the shares of the last day for which devices run.
+
+        Parameters
+        ----------
+        device_ids : which
+
+        Returns
+        -------
+        dict of str to float : of those that do something to the air, 0..1
+        """
+        found = {key: self.share_of(key) for key in device_ids}
+        return {key: share for key, share in found.items() if share is not None}
+
+    def ran(self, device_id: str) -> Array | None:
+        """Give how far a device runs through time.
+
+        Parameters
+        ----------
+        device_id : which
+
+        Returns
+        -------
+        ndarray : shape (intervals,), 0..1; None for one that does nothing to the air
+        """
         ids = [group.id for group in self.days.system.groups]
         key = f"{self.space_id}/{device_id}"
-        return float(self.days.groups[self.last, ids.index(key)].mean()) if key in ids else None
+        return np.asarray(self.days.groups[:, ids.index(key)], dtype=np.float64) if key in ids else None
 
 
-def simulated(plan: Plan, here: Standing, lighting: Lighting) -> Simulated:
-    """Follow a space through three days alike.
+def simulated(
+    plan: Plan,
+    here: Standing,
+    lighting: Lighting,
+    *,
+    upset: Upset | None = None,
+    hours: int = HOURS,
+    every_s: float = NOTED_S,
+) -> Simulated:
+    """Follow a space through days alike.
 
     Parameters
     ----------
     plan : the plan, for joined spaces and those in the same room
     here : the space on a day
     lighting : its computed light
+    upset : what goes wrong meanwhile
+    hours : how long [h]
+    every_s : means are over so long [s]
 
     Returns
     -------
-    Simulated : 72 h from midnight on
+    Simulated : from midnight on
     """
-    built = system_of(plan, here, lighting)
+    built = system_of(plan, here, lighting, hours=hours, upset=upset, every_s=every_s)
     days = run(built.system)
     # Kept as long as its space's report: without what drove it, and no finer than it is known.
     slim = replace(
@@ -221,4 +275,5 @@ def simulated(plan: Plan, here: Standing, lighting: Lighting) -> Simulated:
         groups=days.groups.astype(np.float32),
         levels=days.levels.astype(np.float32),
     )
-    return Simulated(days=slim, space_id=here.space.id, assumed=built.assumed)
+    under = {plant.id: f"{here.space.id}/{lid.id}" for lid, plants in under_lids(here) for plant in plants}
+    return Simulated(days=slim, space_id=here.space.id, assumed=built.assumed, under=under)

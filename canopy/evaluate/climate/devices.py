@@ -86,9 +86,10 @@ def setting_of(device: Device, plants: Sequence[Growing]) -> Setting:
 
     Returns
     -------
-    Setting : as set; else, for what runs on demand, at the edge of the windows that the crops share
+    Setting : as set; none for what runs by the clock alone; else, for what runs on demand, at the edge of the windows
+        that the crops share
     """
-    if device.control is not None or not device.spec.on_demand:
+    if device.control is not None or device.by_clock or not device.spec.on_demand:
         return Setting(control=device.control, assumed=False)
     kind, windows = device.spec.kind, [plant.want for plant in plants]
     if kind == "mat":

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from itertools import product
 
@@ -35,12 +35,13 @@ class State:
 
 @dataclass(frozen=True, kw_only=True, eq=False)
 class Moves:
-    """What a space's air does: links with tables over states, levels and rises; for each state its share of each step;
-    and the airs at ends that are neither a room nor a space, by name.
+    """What a space's air does: links with tables over states, levels and rises; for each state its share of each step,
+    and whether a fan runs in it; and the airs at ends that are neither a room nor a space, by name.
     """
 
     links: tuple[Link, ...]
     shares: Shares
+    blown: NDArray[np.bool_]
     ends: dict[str, Airway]
 
 
@@ -75,7 +76,15 @@ def span_of(way: Airway, control: FanControl) -> tuple[float, float, float]:
 _TABLES: ContentCache[tuple[Array, ...]] = ContentCache(lambda item: sum(part.nbytes for part in item))
 
 
-def moves(plan: Plan, space: Space, host: str, known: Iterable[str], steps: int, step_min: float) -> Moves:
+def moves(
+    plan: Plan,
+    space: Space,
+    host: str,
+    known: Iterable[str],
+    steps: int,
+    step_min: float,
+    stopped: Mapping[str, Shares] | None = None,
+) -> Moves:
     """Work out what a space's ways of air and holes move.
 
     Parameters
@@ -85,12 +94,13 @@ def moves(plan: Plan, space: Space, host: str, known: Iterable[str], steps: int,
     known : ids of the spaces that are simulated with it
     steps : how many there are
     step_min : how long each lasts [min]
+    stopped : for how much of each step the fans of a way stand though they should run, by the way's id
 
     Returns
     -------
     Moves : flows of its own ways, and of air that comes in from the room by itself
     """
-    states, shares = _states(space, steps, step_min)
+    states, shares = _states(space, steps, step_min, stopped or {})
     own = space.airways
     turned = controlled(space)
     speeds: tuple[float, ...] = ()
@@ -120,15 +130,21 @@ def moves(plan: Plan, space: Space, host: str, known: Iterable[str], steps: int,
         one, two = (space.id, far) if way.way == "out" else (far, space.id)
         links.append(Link(source=one, into=two, owner=space.id, flow_m3_s=table))
     links.append(Link(source=host, into=space.id, owner=space.id, flow_m3_s=tables[-1]))
-    return Moves(links=tuple(links), shares=shares, ends=ends)
+    fans = sum(1 for way in own if way.fans)
+    blown = np.array([len(state.still) < fans for state in states], dtype=bool)
+    return Moves(links=tuple(links), shares=shares, blown=blown, ends=ends)
 
 
-def _states(space: Space, steps: int, step_min: float) -> tuple[list[State], Shares]:
+def _states(space: Space, steps: int, step_min: float, stopped: Mapping[str, Shares]) -> tuple[list[State], Shares]:
     """The states that occur, and each one's share of each step."""
     lit = space.lit
     on = shares_of_lit(space, steps, step_min)
-    turning = [way for way in space.airways if way.fans][:_MOST_TURNS]
-    running = [shares_of(way.schedule, steps, step_min, lit) for way in turning]
+    fans = sorted((way for way in space.airways if way.fans), key=lambda way: way.id not in stopped)
+    turning = fans[:_MOST_TURNS]
+    running = [
+        shares_of(way.schedule, steps, step_min, lit) * (1 - stopped[way.id] if way.id in stopped else 1)
+        for way in turning
+    ]
     states, shares = [], []
     for bright, *runs in product((True, False), *((True, False) for _ in turning)):
         share = on if bright else 1 - on

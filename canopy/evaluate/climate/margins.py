@@ -9,6 +9,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from canopy.evaluate.climate.days import Simulated
+from canopy.evaluate.climate.losses import passes_w_k
+from canopy.evaluate.climate.tanks import tank_margins
 from canopy.evaluate.climate.water import water_margins
 from canopy.evaluate.climate.workings import CERTAINTY, SOURCE, plain_working
 from canopy.evaluate.naming import cite, stage_name
@@ -153,7 +155,7 @@ def climate_margins(here: Standing, found: Simulated) -> list[Margin]:
     else:
         margins += [_told(found, day=True), _told(found, day=False)]
     wants_damp = any(plant.want.rh_pct.low >= _DAMP_RH for plant in here.plants)
-    return [*margins, *water_margins(found, wants_damp=wants_damp)]
+    return [*margins, *water_margins(found, wants_damp=wants_damp), *tank_margins(here, found)]
 
 
 def _rows(kind: _Kind, found: Simulated) -> NDArray[np.bool_]:
@@ -187,19 +189,23 @@ def _held(kind: _Kind, plants: tuple[Growing, ...], values: Array, every_h: floa
     )
 
 
-def _by_kind(plants: Sequence[Growing]) -> list[tuple[Growing, ...]]:
+def _by_kind(plants: Sequence[Growing], found: Simulated) -> list[tuple[Growing, ...]]:
+    """Plants that want the same and stand in the same air."""
     kinds: dict[object, list[Growing]] = {}
     for plant in plants:
-        kinds.setdefault(plant.kind, []).append(plant)
+        kinds.setdefault((plant.kind, found.under.get(plant.id)), []).append(plant)
     return [tuple(some) for some in kinds.values()]
 
 
 def _judged(kind: _Kind, here: Standing, found: Simulated) -> Margin:
-    values = getattr(found.traces, kind.trace)[_rows(kind, found)]
     every_h = found.days.every_s / 3600
-    held = [_held(kind, plants, values, every_h) for plants in _by_kind(here.plants)]
+    held = []
+    for plants in _by_kind(here.plants, found):
+        air = found.around_plant(plants[0].id)
+        held.append(_held(kind, plants, getattr(air.traces, kind.trace)[_rows(kind, air)], every_h))
     worst = max(held, key=lambda item: item.off)
     plant = worst.plants[0]
+    found = found.around_plant(plant.id)
 
     def amount(value: float, high: float | None = None) -> Amount:
         return Amount(value=value, unit=kind.unit, high=high, decimals=kind.decimals)
@@ -214,6 +220,7 @@ def _judged(kind: _Kind, here: Standing, found: Simulated) -> Margin:
         "span": amount(worst.least, worst.most),
         "off": Amount(value=off_h, unit="h", decimals=1),
         "hours": Amount(value=worst.hours, unit="h", decimals=0),
+        **_lacks(kind, found, worst),
     }
     return Margin(
         id=kind.id,
@@ -222,11 +229,26 @@ def _judged(kind: _Kind, here: Standing, found: Simulated) -> Margin:
         verdict=worst.verdict,
         need=sentence("{want}", **amounts),
         there=sentence(_there(worst), **amounts),
-        why=_why(kind, worst, plant, len(held), amounts),
+        why=_why(kind, worst, _named(here, found, plant), len(held), amounts),
         parts=tuple(item.id for item in worst.plants),
         mendable=worst.verdict in ("short", "over") and (kind.id, worst.verdict) != ("climate.root", "over"),
         working=_working(kind, found, worst, plant),
     )
+
+
+def _lacks(kind: _Kind, found: Simulated, worst: _Held) -> dict[str, Amount]:
+    """The heat that air which is too cold lacks: as much air as moves, and half of it."""
+    if kind.trace != "air_c" or worst.verdict != "short":
+        return {}
+    rows = _rows(kind, found)
+    walls, moved = passes_w_k(found, rows)
+    off = worst.window.low - worst.mean
+    flow = float(found.traces.flow_m3_h[rows].mean())
+    return {
+        "lacks": Amount(value=max(0.0, off * (walls + moved)), unit="power", decimals=0),
+        "half": Amount(value=max(0.0, off * (walls + moved / 2)), unit="power", decimals=0),
+        "flow": Amount(value=flow, unit="airflow"),
+    }
 
 
 def _there(worst: _Held) -> str:
@@ -237,10 +259,20 @@ def _there(worst: _Held) -> str:
     return "{mean}, {span} over {hours}"
 
 
-def _why(kind: _Kind, worst: _Held, plant: Growing, kinds: int, amounts: dict[str, Amount]) -> Sentence:
-    who = stage_name(plant)
+def _named(here: Standing, found: Simulated, plant: Growing) -> str:
+    """Who is spoken of, with the lid it stands under."""
+    name = next((lid.name for lid in here.space.lids if found.space_id.endswith(f"/{lid.id}")), "")
+    return f"{stage_name(plant)}, under {name}" if name else stage_name(plant)
+
+
+def _why(kind: _Kind, worst: _Held, who: str, kinds: int, amounts: dict[str, Amount]) -> Sentence:
     if worst.verdict == "short":
-        return sentence(f"{who}: {kind.low_words}. {{mean}} on average.", **amounts)
+        more = ""
+        if "lacks" in amounts and amounts["lacks"].value >= 1:
+            more = " About {lacks} are lacking on average at {flow} of air"
+            saves = amounts["lacks"].value - amounts["half"].value
+            more += ", {half} at half of it: slow the fan as far as damp allows." if saves >= 3 else "."
+        return sentence(f"{who}: {kind.low_words}. {{mean}} on average.{more}", **amounts)
     if worst.verdict == "over":
         return sentence(f"{who}: {kind.high_words}. {{mean}} on average.", **amounts)
     among = "" if kinds == 1 else ", the nearest to an edge of all crops here"
@@ -383,6 +415,7 @@ def _co2(found: Simulated) -> Margin:
         station="climate",
         title="CO2 by day",
         verdict=verdict,
+        mendable=verdict == "short",
         need=sentence("at least {need}", **amounts),
         there=sentence("{mean} on average, {least} at the lowest", **amounts),
         why=sentence(words[verdict]),

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
 
 from canopy.library import find, rule_sets
 from canopy.light.photometry import fixture_load
@@ -83,6 +84,31 @@ def running(plan: Plan, space: Space) -> Running:
         energy_kwh_d=sum(load.energy_kwh_d for load in loads),
         cost_per_month=monthly_cost(loads, plan.tariff.price_per_kwh),
         currency=plan.site.currency,
+    )
+
+
+def as_followed(found: Running, shares: Mapping[str, float], price_per_kwh: float) -> Running:
+    """Give what a space draws and costs with devices that run as far as the climate asks.
+
+    Parameters
+    ----------
+    found : with each of them running in all hours that stand for it
+    shares : the share of the day for which a device runs, by its id
+    price_per_kwh : tariff [currency/kWh]
+
+    Returns
+    -------
+    Running : energy and cost by what they ran; the power with all on stays
+    """
+    loads = tuple(
+        replace(load, hours_per_day=24 * shares[load.part_id]) if load.part_id in shares else load
+        for load in found.loads
+    )
+    return replace(
+        found,
+        loads=loads,
+        energy_kwh_d=sum(load.energy_kwh_d for load in loads),
+        cost_per_month=monthly_cost(loads, price_per_kwh),
     )
 
 

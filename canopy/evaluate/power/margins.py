@@ -32,7 +32,7 @@ def power_margins(plan: Plan, space: Space, run: Running) -> list[Margin]:
     -------
     list of Margin : linked lamps, and cost
     """
-    return [*_chains(space), _cost(plan, run)]
+    return [*_chains(space), cost_margin(plan, run)]
 
 
 # The margins that what hangs on the circuit elsewhere decides, too.
@@ -222,7 +222,18 @@ def _outlet(circuit: Circuit, loads: tuple[Load, ...]) -> Margin:
     )
 
 
-def _cost(plan: Plan, run: Running) -> Margin:
+def cost_margin(plan: Plan, run: Running) -> Margin:
+    """Say what a space costs to run.
+
+    Parameters
+    ----------
+    plan : for its tariff and currency
+    run : what it draws
+
+    Returns
+    -------
+    Margin : for information
+    """
     money = plan.site.currency
     amounts = {
         "cost": Amount(value=run.cost_per_month, unit=money, decimals=2),

@@ -7,7 +7,7 @@
     SETTLE_MS = 450;
   const workspace = () => document.getElementById("workspace");
   const token = () => JSON.parse(document.body.getAttribute("hx-headers"))["X-CSRFToken"];
-  const LIFTED = ["fixtures", "stirrers"];
+  const LIFTED = ["fixtures", "stirrers", "devices"];
   const ways = {
     plan: (dx, dy) => ({ x: dx, y: -dy }),
     front: (dx, dy, kind) => (LIFTED.includes(kind) ? { x: dx, z: -dy } : { x: dx }),

@@ -47,6 +47,17 @@
     });
   }
 
+  // The hour that is read goes into the address: the drawing shows it, and it can be kept and sent.
+  document.addEventListener("click", (event) => {
+    const button = event.target.closest && event.target.closest(".pin-hour");
+    if (!button) return;
+    const figure = button.closest(".traces");
+    const slider = figure.querySelector(".hour");
+    const address = new URL(window.location.href);
+    address.searchParams.set("hour", valuesOf(figure).clock[Number(slider.value)].slice(0, 2).replace(/^0/, ""));
+    address.searchParams.set("tab", "day");
+    window.location.assign(address);
+  });
   document.addEventListener("pointermove", pointed);
   document.addEventListener("pointerdown", pointed);
   document.addEventListener("input", (event) => {

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from canopy.equipment import DeviceSpec
+from canopy.library import devices
 from canopy.plan import Device
 
 
@@ -22,22 +23,27 @@ class Offer:
         return Device(id="new", spec=self.spec).model_dump(mode="json")
 
 
-OFFERS = (
-    Offer(key="heater", name="Heater", spec=DeviceSpec(name="Tube heater, 120 W", kind="heater", power_w=120)),
-    Offer(key="mat", name="Heat mat", spec=DeviceSpec(name="Heat mat, 40 W", kind="mat", power_w=40)),
-    Offer(
-        key="humidifier",
-        name="Humidifier",
-        spec=DeviceSpec(name="Ultrasonic humidifier, 150 mL/h", kind="humidifier", power_w=22, water_g_h=150, tank_l=3),
-    ),
-    Offer(
-        key="dehumidifier",
-        name="Dehumidifier",
-        spec=DeviceSpec(name="Dehumidifier, 6 L a day", kind="dehumidifier", power_w=170, dries_l_d=6),
-    ),
-    Offer(
-        key="cooler",
-        name="Small air conditioner",
-        spec=DeviceSpec(name="Small air conditioner, 700 W", kind="cooler", power_w=250, cools_w=700, heats_space=0),
-    ),
-)
+_NAMES = {
+    "heater": "Heaters",
+    "mat": "Heat mats",
+    "heat-lamp": "Heat lamps",
+    "cooler": "Cooling",
+    "humidifier": "Humidifiers",
+    "dehumidifier": "Dehumidifiers",
+    "co2": "CO₂",
+}
+
+
+def offers() -> dict[str, Offer]:
+    """All classes of the library, by key."""
+    return {key: Offer(key=key, name=row.spec.name, spec=row.spec) for key, row in devices().items()}
+
+
+def offered() -> list[tuple[str, list[tuple[str, str]]]]:
+    """The classes as groups of a choice: what they do, and (key, name with what it costs to buy) of each."""
+    found: dict[str, list[tuple[str, str]]] = {}
+    for key, row in devices().items():
+        price = f"{row.price.low:g}–{row.price.high:g}"
+        words = [row.spec.name, *(f"{row.spec.noise_dba_1m:g} dB" for _ in (1,) if row.spec.noise_dba_1m)]
+        found.setdefault(_NAMES[row.spec.kind], []).append((key, f"{', '.join(words)}, about {price}"))
+    return list(found.items())

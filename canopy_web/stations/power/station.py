@@ -29,7 +29,15 @@ POWER = Station(
     name="Power",
     urls="canopy_web.stations.power.urls",
     tabs=(Tab(key="devices", name="Devices", template="power/_devices.html", fill=devices_tab),),
-    parts=(PartKind(collection="devices", noun="device", form=plain(DeviceForm), fresh=fresh_device),),
+    parts=(
+        PartKind(
+            collection="devices",
+            noun="device",
+            form=plain(DeviceForm),
+            axes=("x_m", "y_m", "z_m"),
+            fresh=fresh_device,
+        ),
+    ),
     assumed={"circuit": "the circuit"},
     figures=(
         Figure(name="Power", text=lambda report, reader: f"{number(report.running.power_w)} W"),

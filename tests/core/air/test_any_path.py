@@ -121,7 +121,7 @@ def plans(draw):
 
 
 RELAXED = settings(
-    max_examples=60, deadline=None, suppress_health_check=[HealthCheck.too_slow, HealthCheck.data_too_large]
+    max_examples=40, deadline=None, suppress_health_check=[HealthCheck.too_slow, HealthCheck.data_too_large]
 )
 
 
@@ -175,7 +175,7 @@ def test_a_chain_s_flow_is_where_fans_and_losses_agree_and_rises_with_the_pressu
     assert chain.flow_m3_s(speeds, head + 5) >= flow - 1e-9
 
 
-@settings(max_examples=25, deadline=None, suppress_health_check=[HealthCheck.too_slow, HealthCheck.data_too_large])
+@settings(max_examples=16, deadline=None, suppress_health_check=[HealthCheck.too_slow, HealthCheck.data_too_large])
 @given(plans())
 def test_every_margin_has_words_in_both_unit_systems(plan):
     report = evaluate_space(plan, plan.spaces[0], with_map=False)

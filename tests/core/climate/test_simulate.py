@@ -241,3 +241,16 @@ def test_plain_python_gives_the_same() -> None:
     plain, compiled = told("1"), told("")
     assert plain[0] == "False"
     assert [float(x) for x in plain[1:]] == pytest.approx([float(x) for x in compiled[1:]], rel=1e-9)
+
+
+def test_a_mist_cools_by_all_the_water_that_dries() -> None:
+    ends = []
+    for mist in (0.0, 60.0):
+        gives = Gives(vapour_kg_s=mist / 3.6e6, air_w=-2.45e6 * mist / 3.6e6)
+        group = Group(id="mist", where="tent", drive="always", gives=gives)
+        system = cases.tent(m3_h=60.0, watts=0.001, lai=0.0, room=(20, 20), more=(group,), days=2)
+        box = system.enclosures[0]
+        dry = dataclasses.replace(box, pots=dataclasses.replace(box.pots, wet=0.0, floor_w_k=0.0))
+        ends.append(simulate(dataclasses.replace(system, enclosures=(dry,))).enclosures[-1, 0, c.OUT_AIR])
+    passes = 8.6 / (1 / 5.5 + 1 / 7.5) + system.density_kg_m3 * 1020 * 60 / 3600
+    assert ends[0] - ends[1] == pytest.approx(2.45e6 * 60 / 3.6e6 / passes, rel=0.02)

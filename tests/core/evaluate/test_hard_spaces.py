@@ -21,7 +21,7 @@ from tests.core.wild import plans
 
 wild = settings(
     derandomize=True,
-    max_examples=60,
+    max_examples=40,
     deadline=None,
     suppress_health_check=[HealthCheck.too_slow, HealthCheck.data_too_large],
 )

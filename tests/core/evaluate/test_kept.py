@@ -95,7 +95,7 @@ def edits(draw, plan: Plan):
     return draw(st.sampled_from(choices))
 
 
-@settings(derandomize=True, max_examples=14, deadline=None, suppress_health_check=list(HealthCheck))
+@settings(derandomize=True, max_examples=10, deadline=None, suppress_health_check=list(HealthCheck))
 @given(st.data())
 def test_what_is_kept_equals_what_is_fresh(household, data):
     forget()

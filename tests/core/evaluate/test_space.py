@@ -123,7 +123,9 @@ def test_a_few_answers_make_a_sound_first_space(demo_plan, kind, size, crop):
     assert space.plants
     dli = next(margin for margin in report.margins if margin.id.startswith("light.dli"))
     assert dli.verdict in ("good", "tight")
-    assert report.margin("air.flow").verdict in ("good", "tight", "over")
+    flow = report.margin("air.flow")
+    # Where the room is warmer than the crop bears, no first space can be cool enough.
+    assert flow.verdict in ("good", "tight", "over") or "cool the room" in flow.why.say()
     assert report.margin("light.clearance").verdict != "short"
 
 

@@ -11,10 +11,8 @@ from canopy.season import cast_of, standing_of
 from tests.conftest import ROOT
 
 SPACES = [
-    ("practices/display-cabinet", "cabinet"),
     ("practices/fruiting-column", "column-tent"),
     ("practices/trellis-behind-peppers", "trellis"),
-    ("practices/stretched-rack", "rack"),
 ]
 
 

@@ -8,7 +8,8 @@ from canopy.climate.columns import PELTIER
 from canopy.climate.simulate import simulate
 from canopy.equipment import DeviceSpec
 from canopy.evaluate.climate.around import dayness
-from canopy.evaluate.climate.building import after_lights, faces_of, pots_of, system_of
+from canopy.evaluate.climate.building import system_of
+from canopy.evaluate.climate.contents import after_lights, faces_of, pots_of
 from canopy.evaluate.climate.days import simulated
 from canopy.evaluate.climate.devices import gives, setting_of
 from canopy.evaluate.climate.lamps import lamp_gives

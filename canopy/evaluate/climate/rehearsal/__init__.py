@@ -1,0 +1,1 @@
+"""Trouble rehearsed: what goes wrong, how long the crops have, and what would have warned."""
