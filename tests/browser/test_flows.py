@@ -61,6 +61,40 @@ def test_dragging_a_light_moves_the_margins_and_undo_takes_it_back(closet):
     assert _light(page) == light
 
 
+def test_what_was_followed_of_a_state_that_was_undone_comes_to_nothing(closet):
+    page = closet
+    page.wait_for_load_state("networkidle")
+    light, held = _light(page), []
+    page.route("**/follow/**", lambda route: held.append((route, route.fetch())))
+    page.locator("[name=lamp-1-z_m]").fill("1.1 m")
+    page.locator("[name=lamp-1-z_m]").press("Tab")
+    expect(page.locator("#title-block a").first).not_to_have_text(light)
+    while not held:
+        page.wait_for_timeout(50)
+    page.get_by_role("button", name="Undo").click()
+    expect(page.locator("#title-block a").first).to_have_text(light)
+    for route, answer in held:
+        assert "title-block" in answer.text()
+        route.fulfill(response=answer)
+    page.wait_for_load_state("networkidle")
+    page.wait_for_timeout(200)
+    assert _light(page) == light
+
+
+def test_a_drag_that_is_broken_off_leaves_the_figures_that_stand(closet):
+    page = closet
+    light = _light(page)
+    box = page.locator("#view-front .lamp").last.bounding_box()
+    x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] - 5
+    page.mouse.move(x, y)
+    page.mouse.down()
+    page.mouse.move(x, y + 64, steps=4)
+    expect(page.locator("#title-block a").first).not_to_have_text(light)
+    page.evaluate("document.dispatchEvent(new PointerEvent('pointercancel'))")
+    expect(page.locator("#title-block a").first).to_have_text(light)
+    expect(page.locator("#undo")).to_be_disabled()
+
+
 def test_a_typed_height_does_the_same_as_a_drag(closet):
     page = closet
     light = _light(page)

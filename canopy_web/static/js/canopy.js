@@ -207,11 +207,17 @@
     }
   }
   document.addEventListener("pointerup", drop);
+  // A drag that is broken off stores nothing: what its previews showed gives way to what stands.
   document.addEventListener("pointercancel", () => {
-    if (drag && drag.part) {
-      drag.part.removeAttribute("transform");
-      drag.part.classList.remove("dragging");
-      drag = null;
+    if (!drag || !drag.part) {
+      return;
+    }
+    const { moved } = drag;
+    drag.part.removeAttribute("transform");
+    drag.part.classList.remove("dragging");
+    drag = waiting = null;
+    if (moved) {
+      htmx.ajax("GET", workspace().dataset.base + location.search, { target: "#workspace", swap: "outerHTML" });
     }
   });
   // A finger on a part moves the part; elsewhere it scrolls the page.

@@ -4,14 +4,18 @@
 
   const AGAIN_MS = 400;
 
-  document.addEventListener("htmx:beforeOnLoad", (event) => {
-    const asked = event.detail.elt;
-    if (!asked || asked.id !== "follow") return;
+  function arrived(event) {
+    const asked = event.target;
     if (!asked.isConnected) {
       event.preventDefault();
     } else if (document.querySelector(".dragging")) {
       event.preventDefault();
       setTimeout(() => asked.isConnected && asked.dispatchEvent(new Event("again")), AGAIN_MS);
     }
+  }
+
+  // Listened for at the element itself: once it has left the page, its events reach nobody else.
+  document.addEventListener("htmx:beforeRequest", (event) => {
+    if (event.target.id === "follow") event.target.addEventListener("htmx:beforeOnLoad", arrived);
   });
 })();
