@@ -15,6 +15,8 @@ from canopy.psychrometrics import (
 # Heat a room in a home gives to the rest of it and to outdoors, by floor area [W/K per m²] (3 to 4 for a furnished
 # room).
 LOSS_W_K_M2 = 3.0
+# What a small air conditioner takes as dry heat, of all that it takes at 27 °C and 47 % (ISO 5151, T1; usual).
+DRY_SHARE = 0.75
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -49,7 +51,8 @@ def room_load(
     Notes
     -----
     Conservation of heat and water in a well-mixed room: ΔT = P/(UA + ρ c Q), ΔW = E/(ρ Q); the room's exchange is
-    its only way out for water. Replacing air has the room's own state without the space.
+    its only way out for water. Replacing air has the room's own state without the space. A heater or air conditioner
+    holds the room at its setting as far as it can; what the conditioner dries is left out here (it is simulated).
     """
     room, altitude = around.room, around.altitude_m
     if room.floor_m2 is None:
@@ -61,9 +64,19 @@ def room_load(
     loss = room.loss_w_k if room.loss_w_k is not None else LOSS_W_K_M2 * room.floor_m2
     rise = heat_w / (loss + mass * HEAT_CAPACITY_J_KGK)
     warm = start_c + rise
+    by_watt = 1 / (loss + mass * HEAT_CAPACITY_J_KGK)
+    if warm > room.cool_to_c and room.cooling_w is not None:
+        warm = max(room.cool_to_c, warm - DRY_SHARE * room.cooling_w * by_watt)
+    elif warm < room.heat_to_c and room.heating_w is not None:
+        warm = min(room.heat_to_c, warm + room.heating_w * by_watt)
     most = humidity_ratio(min(warm, 60.0), 100, altitude)
     wetter = min(vapour_kg_s / max(mass, 1e-9), max(0.0, most - ratio))
     rh = relative_humidity_pct(min(warm, 60.0), ratio + wetter, altitude)
     return RoomLoad(
-        rise_k=rise, temperature_c=warm, rh_pct=min(100.0, rh), ratio_rise=wetter, exchange_m3_h=exchange, loss_w_k=loss
+        rise_k=warm - start_c,
+        temperature_c=warm,
+        rh_pct=min(100.0, rh),
+        ratio_rise=wetter,
+        exchange_m3_h=exchange,
+        loss_w_k=loss,
     )

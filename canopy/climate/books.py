@@ -49,6 +49,7 @@ from canopy.climate.columns import (
     VAPOUR,
 )
 from canopy.climate.compiled import loop
+from canopy.climate.moving import coiled_kg_s, machine_heat_w
 
 MOL_KG = 0.028965
 # Books: what was stored at the beginning and at the end, and what was gained, of heat [J], water [kg] and CO2 [mol].
@@ -143,3 +144,12 @@ def book_air(rooms, n, one, two, mass, change, at, books, h):
         enter(books, HEAT, h * heat)
         enter(books, WATER, h * change[q] * more)
         enter(books, GASES, h * change[q] / MOL_KG * 1e-6 * (at[e, 2] - at[n + q, 2]))
+
+
+@loop
+def book_machines(rooms, terms, n, at, books, h):
+    """Book what rooms' heaters give and conditioners take: dry heat, and water with the heat in it."""
+    for q in range(len(rooms)):
+        taken = coiled_kg_s(terms, q, at[n + q, 1])
+        enter(books, HEAT, h * (machine_heat_w(terms, q, at[n + q, 0]) - WATER_J_KG * taken))
+        enter(books, WATER, -h * taken)

@@ -34,8 +34,23 @@ from __future__ import annotations
 ) = range(23)
 
 # What a room is: which given air is what it would be without the spaces in it; its dry air [kg], what else in it takes
-# up heat [J/K], what it loses to the rest of the home [W/K], its own exchange of air [kg/s].
-ROOM_EDGE, ROOM_KG, ROOM_J_K, ROOM_LOSS_W_K, ROOM_CHANGE_KG_S, ROOM_COLUMNS = range(6)
+# up heat [J/K], what it loses to the rest of the home [W/K], its own exchange of air [kg/s]; a heater's most [W] and
+# what it heats to [°C]; what a conditioner takes of dry heat [W] and what it cools to; what must let both run (or -1).
+(
+    ROOM_EDGE,
+    ROOM_KG,
+    ROOM_J_K,
+    ROOM_LOSS_W_K,
+    ROOM_CHANGE_KG_S,
+    ROOM_HEATING_W,
+    ROOM_HEAT_C,
+    ROOM_COOLING_W,
+    ROOM_COOL_C,
+    ROOM_DRIVE,
+    ROOM_COLUMNS,
+) = range(11)
+# What is written down of a room, as means: warmth, water and CO2 of its air; shares of its heater and conditioner.
+ROOM_OUT_HEATING, ROOM_OUT_COOLING, ROOM_OUTPUTS = 3, 4, 5
 
 # What a group of lamps or devices does to an enclosure while it runs: light on the leaves [µmol/m²/s]; heat [W] to
 # leaves, sheet, pots, lamps' bodies and air; water given [kg/s]; CO2 given [mol/s]; water taken: kg/s per kg/kg above

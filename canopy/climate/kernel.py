@@ -33,7 +33,19 @@ from canopy.climate.balance import (
     relax_stomata,
     solve_rows,
 )
-from canopy.climate.books import AFTER, BEFORE, GASES, MOL_KG, book, book_air, enter, given_kg_s, stored, wet_surfaces
+from canopy.climate.books import (
+    AFTER,
+    BEFORE,
+    GASES,
+    MOL_KG,
+    book,
+    book_air,
+    book_machines,
+    enter,
+    given_kg_s,
+    stored,
+    wet_surfaces,
+)
 from canopy.climate.columns import (
     AIR_KG,
     AREA_COLD,
@@ -64,12 +76,26 @@ from canopy.climate.columns import (
     ROOM_J_K,
     ROOM_KG,
     ROOM_LOSS_W_K,
+    ROOM_OUT_COOLING,
+    ROOM_OUT_HEATING,
     SENSE_AIR,
     SENSES,
 )
 from canopy.climate.compiled import loop
 from canopy.climate.moist import saturated, saturated_ratio
-from canopy.climate.moving import links, room_changes
+from canopy.climate.moving import (
+    BASE,
+    COILED,
+    MAY,
+    SLOPE,
+    TERMS,
+    coiled_kg_s,
+    let_run,
+    links,
+    machine_share,
+    machines,
+    room_changes,
+)
 from canopy.climate.switching import asked, cuts_of, follow, given, sense
 
 _PASSES, _SETTLED_K = 12, 0.02
@@ -161,8 +187,8 @@ def exchange_rows(a, b, one, two, mass, at, free):
 
 
 @loop
-def room_rows(a, b, rooms, n, change, old, at, h):
-    """Write rooms' rows: what they hold, what they lose and how their air changes."""
+def room_rows(a, b, rooms, terms, n, change, old, at, h):
+    """Write rooms' rows: what they hold, what they lose, how their air changes, and their heaters and conditioners."""
     free = n + len(rooms)
     for q in range(len(rooms)):
         warm, e = 2 * (n + q), free + int(rooms[q, ROOM_EDGE])
@@ -171,6 +197,11 @@ def room_rows(a, b, rooms, n, change, old, at, h):
         b[warm] += holds * old[n + q, 0] + (rooms[q, ROOM_LOSS_W_K] + change[q] * HEAT_J_KGK) * at[e, 0]
         a[warm + 1, warm + 1] += rooms[q, ROOM_KG] / h + change[q]
         b[warm + 1] += rooms[q, ROOM_KG] / h * old[n + q, 1] + change[q] * at[e, 1]
+        machines(rooms, q, at[n + q, 0], at[n + q, 1], terms)
+        a[warm, warm] += terms[q, SLOPE]
+        b[warm] += terms[q, BASE]
+        a[warm + 1, warm + 1] += terms[q, COILED]
+        b[warm + 1] -= coiled_kg_s(terms, q, 0.0)
 
 
 @loop
@@ -183,8 +214,9 @@ def warm_beyond(a, b, i, node, c, by_w_k, host, floor, free, at):
 
 
 @loop
-def rows(a, b, x, y, p, host, floor, rooms, push, work, inner, moves, old, at, h, pressure, density):
+def rows(a, b, x, y, p, host, floor, about, pressure, density):
     """Write all rows about the guess."""
+    rooms, terms, push, work, inner, moves, old, at, h = about
     one, two, mass, change = moves
     n, free = len(host), len(host) + len(rooms)
     a[:, :] = 0.0
@@ -195,7 +227,7 @@ def rows(a, b, x, y, p, host, floor, rooms, push, work, inner, moves, old, at, h
         air_rows(a, b, x, p, push, work, inner, i, host[i], floor[i], h, free, at)
         warm_beyond(a, b, i, host[i], inner[i, IN_SHEET], p[i, OUTSIDE_W_K], host[i], floor[i], free, at)
         warm_beyond(a, b, i, floor[i], inner[i, IN_POT], p[i, FLOOR_W_K], host[i], floor[i], free, at)
-    room_rows(a, b, rooms, n, change, old, at, h)
+    room_rows(a, b, rooms, terms, n, change, old, at, h)
     exchange_rows(a, b, one, two, mass, at, free)
 
 
@@ -322,6 +354,7 @@ def run(f: Fixed, x: np.ndarray, at: np.ndarray, tank: np.ndarray, out: Written,
         np.zeros((2 * free, 2 * free)),
         np.zeros(2 * free),
     )
+    terms = np.zeros((len(rooms), TERMS))
     ca, cb, old, change = np.zeros((free, free)), np.zeros(free), at.copy(), np.zeros(len(rooms))
     one, two = np.zeros(count + 2 * n, dtype=np.int64), np.zeros(count + 2 * n, dtype=np.int64)
     mass, fog, fogged = np.zeros(count + 2 * n), np.zeros(n), np.zeros(n)
@@ -351,12 +384,14 @@ def run(f: Fixed, x: np.ndarray, at: np.ndarray, tank: np.ndarray, out: Written,
             ways = f.src, f.dst, f.owner, host
             links(ways, f.table, f.weight, f.rises, f.door_of, drives, p, level, at, one, two, mass, f.density, step)
             room_changes(rooms, n, one, two, mass, change)
+            let_run(rooms, drives, step, terms)
             # Until saturation is where it was taken, and no air holds more than it can.
             y[:, :] = x
             fogged[:] = 0.0
             for _ in range(_PASSES):
                 moves = one, two, mass, change
-                rows(a, b, x, y, p, host, floor, rooms, push, work, inner, moves, old, at, h, f.pressure, f.density)
+                about = rooms, terms, push, work, inner, moves, old, at, h
+                rows(a, b, x, y, p, host, floor, about, f.pressure, f.density)
                 a0[:, :] = a
                 b0[:] = b
                 for i in range(n):
@@ -384,12 +419,16 @@ def run(f: Fixed, x: np.ndarray, at: np.ndarray, tank: np.ndarray, out: Written,
                 note(out.enclosures[row, i], y, p, i, share, given_kg_s(y, p, work, i), condensed, host_c, lit, moved)
                 out.levels[row, i] += share * level[i]
             book_air(rooms, n, one, two, mass, change, at, out.books, h)
+            book_machines(rooms, terms, n, at, out.books, h)
             follow(sensed, slew, read, y, f.sensor_s, h, f.pressure)
             for g in range(len(f.where)):
                 out.groups[row, g] += share * output[g]
             for q in range(len(rooms)):
                 for c in range(3):
                     out.rooms[row, q, c] += share * at[n + q, c]
+                heating, cooling = machine_share(rooms, q, at[n + q, 0])
+                out.rooms[row, q, ROOM_OUT_HEATING] += share * heating * terms[q, MAY]
+                out.rooms[row, q, ROOM_OUT_COOLING] += share * cooling * terms[q, MAY]
             x[:, :] = y
         if over >= 0:
             break

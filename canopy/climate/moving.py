@@ -1,14 +1,31 @@
-"""What air moves in a step: along ways and through holes, at doors, and what a room makes up for."""
+"""What air moves in a step, along ways and through holes, at doors, and what a room makes up for; what its heater and
+conditioner do.
+"""
 
 from __future__ import annotations
 
 from math import sqrt
 
-from canopy.climate.columns import DOOR, ROOM_CHANGE_KG_S
+from canopy.climate.balance import HEAT_J_KGK
+from canopy.climate.columns import (
+    DOOR,
+    ROOM_CHANGE_KG_S,
+    ROOM_COOL_C,
+    ROOM_COOLING_W,
+    ROOM_DRIVE,
+    ROOM_HEAT_C,
+    ROOM_HEATING_W,
+)
 from canopy.climate.compiled import loop
 
 # An open door exchanges air as if it were warmer inside by at least a draught's worth [K].
 _DRAUGHT_K = 0.5
+# A small air conditioner's coil acts as if all air at it came to 11.3 °C, saturated: then three quarters of what it
+# takes in the air it is rated in (27 °C, 47 %; ISO 5151, T1) are dry heat. In hotter air it does more (rough).
+_COIL_C, _COIL_RATIO, _RATED_K, _MOST_COOL = 11.3, 0.0083, 15.7, 1.2
+# What a room's machines do is straight about the guess: heat [W] is BASE - SLOPE x warmth, water [kg/s] COILED x what
+# the air has less than the coil; for how much of the step they may run.
+SLOPE, BASE, COILED, MAY, TERMS = range(5)
 
 
 @loop
@@ -72,3 +89,51 @@ def room_changes(rooms, n, one, two, mass, change):
             if two[k] == n + q:
                 off -= mass[k]
         change[q] = rooms[q, ROOM_CHANGE_KG_S] + max(0.0, off)
+
+
+@loop
+def machine_share(rooms, q, warm):
+    """How hard a room's heater and its conditioner run at a warmth, 0..1 each: in step over the last kelvin."""
+    heating = min(1.0, max(0.0, rooms[q, ROOM_HEAT_C] - warm)) if rooms[q, ROOM_HEATING_W] > 0 else 0.0
+    cooling = min(1.0, max(0.0, warm - rooms[q, ROOM_COOL_C])) if rooms[q, ROOM_COOLING_W] > 0 else 0.0
+    return heating, cooling
+
+
+@loop
+def let_run(rooms, drives, step, terms):
+    """Set for how much of a step rooms' machines may run."""
+    for q in range(len(rooms)):
+        drive = int(rooms[q, ROOM_DRIVE])
+        terms[q, MAY] = drives[drive, step] if drive >= 0 else 1.0
+
+
+@loop
+def machines(rooms, q, warm, ratio, terms):
+    """Set what a room's heater and conditioner do, about a guess of its air."""
+    heating, cooling = machine_share(rooms, q, warm)
+    heats = terms[q, MAY] * rooms[q, ROOM_HEATING_W]
+    cools = terms[q, MAY] * rooms[q, ROOM_COOLING_W] * min(_MOST_COOL, max(0.0, warm - _COIL_C) / _RATED_K)
+    terms[q, :MAY] = 0.0
+    if 0.0 < heating < 1.0:
+        terms[q, SLOPE], terms[q, BASE] = heats, heats * rooms[q, ROOM_HEAT_C]
+    else:
+        terms[q, BASE] = heats * heating
+    if 0.0 < cooling < 1.0:
+        terms[q, SLOPE] += cools
+        terms[q, BASE] += cools * rooms[q, ROOM_COOL_C]
+    else:
+        terms[q, BASE] -= cools * cooling
+    if ratio > _COIL_RATIO:
+        terms[q, COILED] = cooling * cools / (HEAT_J_KGK * _RATED_K)
+
+
+@loop
+def machine_heat_w(terms, q, warm):
+    """Dry heat that a room's machines give its air, by the rows that were solved [W]."""
+    return terms[q, BASE] - terms[q, SLOPE] * warm
+
+
+@loop
+def coiled_kg_s(terms, q, ratio):
+    """Water that a room's conditioner takes, by the rows that were solved [kg/s]."""
+    return terms[q, COILED] * (ratio - _COIL_RATIO)

@@ -38,7 +38,7 @@ class Closure:
 @dataclass(frozen=True, kw_only=True, eq=False)
 class Days:
     """A run, as means over intervals of ``every_s``: ``enclosures`` (intervals, enclosures, figures as in `columns`),
-    ``rooms`` (intervals, rooms, 3), shares of ``groups`` (intervals, groups) and fans' ``levels`` (intervals,
+    ``rooms`` (intervals, rooms, 5), shares of ``groups`` (intervals, groups) and fans' ``levels`` (intervals,
     enclosures). ``overheats_s`` is when an air passed 60 °C, where the run ends; None when none did.
     """
 
@@ -118,7 +118,7 @@ def simulate(system: System) -> Days:
     count = -(-system.steps // system.every)
     out = Written(
         enclosures=np.zeros((count, len(system.enclosures), c.OUTPUTS)),
-        rooms=np.zeros((count, max(len(system.rooms), 1), 3)),
+        rooms=np.zeros((count, max(len(system.rooms), 1), c.ROOM_OUTPUTS)),
         groups=np.zeros((count, max(len(system.groups), 1))),
         levels=np.zeros((count, len(system.enclosures))),
         books=np.zeros((3, BOOKS)),
@@ -277,6 +277,11 @@ def _fixed(system: System, names: _Names) -> Fixed:
                     item.holds_j_k,
                     item.loss_w_k,
                     item.exchange_m3_s * system.density_kg_m3,
+                    item.heating_w,
+                    item.heat_to_c,
+                    item.cooling_w,
+                    item.cool_to_c,
+                    names.of_drive(item.drive),
                 ]
                 for item in system.rooms
             ]

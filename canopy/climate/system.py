@@ -30,7 +30,10 @@ class Weather:
 @dataclass(frozen=True, kw_only=True)
 class RoomNode:
     """A room that enclosures stand in. ``beyond`` names the given air that it would have without them; what pulls it
-    there is the heat it loses [W/K] and its own exchange of air [m³/s]; what else it holds takes up heat [J/K].
+    there is the heat it loses [W/K] and its own exchange of air [m³/s]; what else it holds takes up heat [J/K]. A
+    heater warms it at up to ``heating_w`` below ``heat_to_c``, a conditioner takes up to ``cooling_w`` of dry heat
+    above ``cool_to_c`` and dries the air that passes its coil; both in step over the last kelvin, as those do that
+    turn themselves down, while ``drive`` lets them (always without one).
     """
 
     id: str
@@ -39,6 +42,11 @@ class RoomNode:
     holds_j_k: float
     loss_w_k: float
     exchange_m3_s: float
+    heating_w: float = 0.0
+    heat_to_c: float = 0.0
+    cooling_w: float = 0.0
+    cool_to_c: float = 0.0
+    drive: str = ""
 
 
 @dataclass(frozen=True, kw_only=True)

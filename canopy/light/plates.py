@@ -25,7 +25,8 @@ class Plate:
     has the diameter ``length_m``. Its back may reflect otherwise than the side of its beam. A ``partition`` (a shelf)
     parts wall patches by where their middle lies: none is seen from both of its sides. A ``screen`` (a shelf, a side
     of a column) also hides other bodies from each other; lamps' bodies are too small for that to count. ``passes`` is
-    the share of light from all round that goes through it (a perforated shelf); of clear ``glass`` by its angle.
+    the share of light from all round that goes through it (a perforated shelf); of clear ``glass`` by its angle, but
+    for an ``open_share`` of it that is no glass at all.
     """
 
     centre: Array
@@ -42,6 +43,7 @@ class Plate:
     screen: bool = False
     passes: float = 0.0
     glass: bool = False
+    open_share: float = 0.0
 
     @property
     def sides(self) -> tuple[float, float]:
@@ -59,6 +61,7 @@ class Plate:
             float(self.screen),
             self.passes,
             float(self.glass),
+            self.open_share,
             *self.sides,
             *self.offsets_m,
         ]
@@ -207,7 +210,7 @@ class Plate:
         p, q = self.local(here).astype(np.float32), self.local(there).astype(np.float32)
         way = np.square(p).sum(1)[:, None] + np.square(q).sum(1)[None, :] - 2 * (p @ q.T)
         cosine = np.abs(p[:, 2, None] - q[None, :, 2]) / np.sqrt(np.maximum(way, np.float32(1e-12)))
-        return transmittance(cosine).astype(np.float32)
+        return (self.open_share + (1 - self.open_share) * transmittance(cosine)).astype(np.float32)
 
 
 @dataclass(frozen=True, kw_only=True, eq=False)

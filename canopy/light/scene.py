@@ -24,7 +24,7 @@ from canopy.light.pillars import Pillar
 from canopy.light.plates import Plate
 from canopy.light.room import RoomGrid
 from canopy.plan.document import Fixture, Space
-from canopy.plan.furnishing import Column, Daylight, Shelf
+from canopy.plan.furnishing import Column, Daylight, Lid, Shelf
 from canopy.plan.pose import axes, centre
 from canopy.plan.shell import FACES, Surface
 from canopy.schedule import Never
@@ -232,6 +232,42 @@ def _shelf_plate(shelf: Shelf) -> Plate:
     )
 
 
+def lid_panes(lid: Lid) -> tuple[Plate, ...]:
+    """Give the panes of a propagator lid, cloche or jar: clear plastic, whose index is near that of glass, or glass.
+
+    Parameters
+    ----------
+    lid : as it stands
+
+    Returns
+    -------
+    tuple of Plate : its top, partly open, and four sides
+    """
+    passes, back = glass_passes()
+    x, y, z = np.eye(3)
+    low = np.array([lid.x_m, lid.y_m, lid.z_m])
+    half = np.array([lid.width_m, lid.depth_m, lid.height_m]) / 2
+
+    def pane(along: int, across: int, beam: int, side: int, gap: float = 0.0) -> Plate:
+        axes_of, middle = np.stack([x, y, z]), low + half
+        middle[beam] += side * half[beam]
+        return Plate(
+            centre=middle,
+            along=axes_of[along],
+            across=axes_of[across],
+            beam=side * axes_of[beam],
+            length_m=2 * half[along],
+            width_m=2 * half[across],
+            reflectance=back * (1 - gap),
+            passes=gap + (1 - gap) * passes,
+            glass=True,
+            open_share=gap,
+        )
+
+    sides = (pane(1, 2, 0, -1), pane(1, 2, 0, 1), pane(0, 2, 1, -1), pane(0, 2, 1, 1))
+    return (*((pane(0, 1, 2, 1, lid.open_share),) if lid.open_share < 1 else ()), *sides)
+
+
 def column_body(column: Column, room_m: float) -> Pillar:
     """Turn a round column into what stands in light's way.
 
@@ -265,7 +301,7 @@ def scene_of(space: Space, quality: Quality = DEFAULT, crowns: tuple[Crown, ...]
 
     Returns
     -------
-    Scene : the cut box with its reflectances, its lamps, then its windows, and its shelves and columns as bodies
+    Scene : the cut box with its reflectances, its lamps, then its windows, and its shelves, columns and lids as bodies
     """
     size = space.size
     shelves = [shelf for shelf in sorted(space.shelves, key=lambda s: -s.z_m) if shelf.kind != "wire"]
@@ -282,6 +318,7 @@ def scene_of(space: Space, quality: Quality = DEFAULT, crowns: tuple[Crown, ...]
             *(_shelf_plate(shelf) for shelf in shelves),
             *(column_body(column, size.height_m) for column in space.columns),
             *(tape for lamp in space.fixtures for tape in _tape(lamp)),
+            *(pane for lid in space.lids for pane in lid_panes(lid)),
         ),
         crowns=crowns,
         mirrors=tuple(face for face in FACES if is_mirror(space, face)),

@@ -28,6 +28,11 @@ def problems(plan: Plan) -> list[PlanProblem]:
     found += _twice("spaces", (space.id for space in plan.spaces))
     found += _twice("rooms", (room.id for room in plan.rooms))
     room_ids = {room.id for room in plan.rooms}
+    for number, room in enumerate(plan.rooms):
+        for key, what in (("heating_w", "heater"), ("cooling_w", "air conditioner")):
+            if getattr(room, key) is not None and room.floor_m2 is None:
+                message = f"give the room's floor area first: what a {what} does to it depends on its size"
+                found.append(PlanProblem(path=f"rooms[{number}].{key}", message=message))
     for number, circuit in enumerate(plan.circuits):
         if circuit.rule_set_id not in rule_sets():
             found.append(_unknown(f"circuits[{number}].rule_set_id", "rule set", circuit.rule_set_id, rule_sets()))

@@ -36,7 +36,8 @@ class Room(RoomAir):
     the heat it gives to the rest of the home per kelvin (by its floor area when None). ``coldest`` and ``hottest``
     are its air on the coldest and hottest day of the year; without them every day is typical. One that ``follows`` the
     air outdoors takes its own from the household's climate instead; ``day_c`` and ``night_c`` are then what a heated
-    one is kept at.
+    one is kept at. ``heating_w`` warms the air at up to so much below ``heat_to_c``, a small air conditioner of
+    ``cooling_w`` (what it takes of heat, water's included, at 27 °C) cools and dries it above ``cool_to_c``.
     """
 
     id: Id
@@ -49,6 +50,10 @@ class Room(RoomAir):
     loss_w_k: Annotated[float, Field(gt=0, le=2000)] | None = None
     coldest: RoomAir | None = None
     hottest: RoomAir | None = None
+    heating_w: Annotated[float, Field(gt=0, le=20_000)] | None = None
+    heat_to_c: Temperature = 12.0
+    cooling_w: Annotated[float, Field(gt=0, le=20_000)] | None = None
+    cool_to_c: Temperature = 25.0
     follows: Literal["typed", "heated", "garage", "cellar", "shed"] = "typed"
 
     @property

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from canopy.air import breath, volume_m3
 from canopy.air.network import neighbours
-from canopy.air.room_balance import LOSS_W_K_M2
+from canopy.air.room_balance import DRY_SHARE, LOSS_W_K_M2
 from canopy.air.shell import STILL_FILM_W_M2K, one_sided_m3_h
 from canopy.climate import Stand
 from canopy.climate.system import (
@@ -182,6 +182,11 @@ class _Builder:
             holds_j_k=_ROOM_J_K_M2 * room.floor_m2,
             loss_w_k=room.loss_w_k if room.loss_w_k is not None else LOSS_W_K_M2 * room.floor_m2,
             exchange_m3_s=room.floor_m2 * room.height_m * room.exchange_per_h / 3600,
+            heating_w=(room.heating_w or 0.0),
+            heat_to_c=room.heat_to_c,
+            cooling_w=(room.cooling_w or 0.0) * DRY_SHARE,
+            cool_to_c=room.cool_to_c,
+            drive=self._drive("mains", self.mains),
         )
         return key
 

@@ -9,6 +9,8 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
 from django.views.decorators.http import require_GET
 
+from canopy.air.room_balance import DRY_SHARE
+from canopy.climate.columns import ROOM_OUT_COOLING, ROOM_OUT_HEATING
 from canopy.evaluate import SpaceReport
 from canopy.evaluate.climate.days import Simulated, simulated
 from canopy.evaluate.climate.rehearsal.rehearsed import in_season
@@ -44,8 +46,28 @@ def day_tab(where: Where, report: SpaceReport, bad: Mapping[str, Any]) -> dict[s
         "choices": [(key, name) for key, name in _COMPARED.items() if _can(where, report, key)],
         "pinned": pinned(found, hour, reader) if hour is not None else (),
         "pinned_hour": f"{hour:02d}:00" if hour is not None else "",
+        "room_runs": _room_runs(found),
         "closed": f"{100 * max(found.days.closure.heat, found.days.closure.water):.4f} %",
     }
+
+
+# What a small air conditioner takes of heat for each watt-hour it draws (usual labels: 2.5 to 3).
+_EER = 2.7
+
+
+def _room_runs(found: Simulated) -> list[tuple[str, str, str]]:
+    """What the room's own heater and air conditioner do in a day: name, share of the day, energy."""
+    system, rows = found.days.system, found.last
+    out = []
+    for number, node in enumerate(system.rooms):
+        for name, watts, column in (
+            ("heater", node.heating_w, ROOM_OUT_HEATING),
+            ("air conditioner", node.cooling_w / DRY_SHARE / _EER, ROOM_OUT_COOLING),
+        ):
+            if watts > 0:
+                share = float(found.days.rooms[rows, number, column].mean())
+                out.append((name, f"{100 * share:.0f} %", f"{watts * share * 24 / 1000:.1f} kWh"))
+    return out
 
 
 # What the day can be held against.

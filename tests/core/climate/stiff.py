@@ -161,6 +161,9 @@ class Solver:
                 t2, w2 = self.air(link.source, z)
                 heat += m * CP * (t2 - t)
                 water += m * (w2 - w)
+        cools = r.cooling_w * min(1.2, max(0, t - 11.3) / 15.7) * np.clip(t - r.cool_to_c, 0, 1)
+        heat += r.heating_w * np.clip(r.heat_to_c - t, 0, 1) - cools
+        water -= cools / (CP * 15.7) * max(0.0, w - 0.0083)
         out[k] += heat / (kg * CP + r.holds_j_k)
         out[k + 1] += water / kg
 

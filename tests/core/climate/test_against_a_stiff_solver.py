@@ -1,4 +1,4 @@
-"""The simulation against the same equations in a stiff solver (SciPy's LSODA): ten varied cases."""
+"""The simulation against the same equations in a stiff solver (SciPy's LSODA): eleven varied cases."""
 
 from __future__ import annotations
 
@@ -44,6 +44,13 @@ def lid() -> System:
     )
 
 
+def conditioned() -> System:
+    """Two in a room of its own that is cooled by day and heated by night."""
+    base = cases.linked(days=DAY, dryer=False)
+    room = dataclasses.replace(base.rooms[0], cooling_w=220.0, cool_to_c=21.5, heating_w=300.0, heat_to_c=21.0)
+    return dataclasses.replace(base, rooms=(room,))
+
+
 CASES = {
     "tent": cases.tent(days=DAY),
     "tent, little air": cases.tent(days=DAY, m3_h=25.0),
@@ -55,6 +62,7 @@ CASES = {
     "glass case whose panes run": cases.glass_case(days=DAY, changes_h=3.0, wet=0.5),
     "two on a loop, with a dehumidifier, in a room they warm": cases.linked(days=DAY),
     "a lid on a mat": lid(),
+    "in a room with a conditioner and a heater": conditioned(),
 }
 
 

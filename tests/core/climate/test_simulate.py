@@ -67,6 +67,42 @@ def test_a_rooms_own_rise_is_heat_over_loss_and_exchange() -> None:
     assert days.rooms[-1, 0, 0] == pytest.approx(18 + 210 / (45 + 1.19 * 1020 * 0.01), abs=1e-3)
 
 
+def _room_alone(**machines: float) -> tuple[float, float, float, float]:
+    """A room under a load of 210 W: its warmth [°C] and humidity ratio at the end; shares of heater and conditioner."""
+    heat = Group(id="heat", where="tent", drive="always", gives=Gives(air_w=210.0))
+    base = cases.tent(watts=0.001, lai=0.0, room=(18, 80), more=(heat,), days=3)
+    pots = dataclasses.replace(base.enclosures[0].pots, wet=0.0)
+    first = dataclasses.replace(base.enclosures[0], host="hall", floor="hall", pots=pots)
+    hall = RoomNode(
+        id="hall", beyond="room", volume_m3=30, holds_j_k=1e5, loss_w_k=45.0, exchange_m3_s=0.01, **machines
+    )
+    links = cases.both_ways("hall", "tent", "tent", 76.5)
+    days = simulate(dataclasses.replace(base, enclosures=(first,), rooms=(hall,), links=links))
+    assert abs(days.closure.heat) < 1e-3
+    assert abs(days.closure.water) < 1e-3
+    warm, ratio, _, heating, cooling = days.rooms[-1, 0]
+    return float(warm), float(ratio), float(heating), float(cooling)
+
+
+def test_a_room_s_heater_and_conditioner_hold_it_by_what_they_can() -> None:
+    loss = 45.0 + 1.19 * 1020 * 0.01
+    free, wet, *_ = _room_alone()
+    # Where it needs a share s of its heater: P + s H = L (T - 18), s = set - T.
+    warm, _, share, _ = _room_alone(heating_w=900.0, heat_to_c=24.0)
+    assert warm == pytest.approx((210 + 900 * 24.0 + loss * 18) / (900 + loss), abs=0.01)
+    assert share == pytest.approx(24.0 - warm, abs=1e-3)
+    # One that is too weak runs all the time, and the room is as warm as it makes it.
+    assert _room_alone(heating_w=300.0, heat_to_c=40.0)[0] == pytest.approx(free + 300 / loss, abs=0.01)
+    cool, drier, _, share = _room_alone(cooling_w=400.0, cool_to_c=19.0)
+    takes = 400 * (cool - 11.3) / 15.7
+    assert cool == pytest.approx(18 + (210 - takes * share) / loss, abs=0.02)
+    assert drier < wet
+    # Water: what comes with fresh air of the room beyond goes to the coil.
+    fresh = 0.01 * 1.19
+    coil = takes * share / (1006 * 15.7)
+    assert drier == pytest.approx((fresh * wet + coil * 0.0083) / (fresh + coil), rel=0.01)
+
+
 def test_faces_side_by_side_conduct_as_their_sum_and_the_colder_one_is_colder() -> None:
     wood = Face(area_m2=3.0, resistance_m2k_w=0.138, holds_j_m2k=10_000)
     glass = Face(area_m2=1.0, resistance_m2k_w=0.005)

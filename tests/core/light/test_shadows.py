@@ -13,6 +13,8 @@ from canopy.light.passing import irradiance
 from canopy.light.pillars import Pillar
 from canopy.light.plates import Plate
 from canopy.light.room import RoomGrid
+from canopy.light.scene import lid_panes
+from canopy.plan.furnishing import Lid
 from tests.core.light.conftest import level, panel
 from tests.core.light.path_trace import World, trace
 
@@ -239,3 +241,24 @@ def test_light_through_glass_and_holed_shelves_agrees_with_traced_paths(kind, rh
     assert np.abs((got - want) / (0.06 * want + 3.5 * error)).max() < 1
     book = field.energy()
     assert book.absorbed == pytest.approx(book.emitted, rel=0.01)
+
+
+@pytest.mark.parametrize("rho", [BLACK, WHITE])
+def test_light_under_a_lid_agrees_with_traced_paths(rho):
+    lid = Lid(id="l", name="Lid", x_m=0.25, y_m=0.2, width_m=0.5, depth_m=0.4, height_m=0.3, open_share=0.0)
+    panes = list(lid_panes(lid))
+    points = np.array([[0.5, 0.4, 0.05], [0.3, 0.3, 0.1], [0.7, 0.5, 0.02], [0.9, 0.7, 0.1]])
+    got = _field(rho, [LAMP], panes).at(points, _up(points)).total.sum(axis=1)
+    want, error = trace(_world(rho, [LAMP], plates=panes), points, _up(points), 4000)
+    assert np.abs((got - want) / (0.03 * want + 3.5 * error)).max() < 1
+    free = _field(rho, [LAMP], []).at(points, _up(points)).total.sum(axis=1)
+    # Head on a pane passes 0.90; the more comes back from walls and floor, the less is missed.
+    assert 0.84 < (got[:3] / free[:3]).mean() < 0.97
+
+
+def test_what_stands_open_of_a_lid_s_top_holds_nothing_back():
+    lid = Lid(id="l", name="Lid", x_m=0.25, y_m=0.2, width_m=0.5, depth_m=0.4, height_m=0.3, open_share=0.5)
+    half, closed = lid_panes(lid)[0], lid_panes(lid.model_copy(update={"open_share": 0.0}))[0]
+    above, below = np.array([[0.5, 0.4, 1.0]]), np.array([[0.5, 0.4, 0.1], [0.1, 0.4, 0.1]])
+    assert half.through(above, below) == pytest.approx((1 + closed.through(above, below)) / 2, abs=1e-6)
+    assert len(lid_panes(lid.model_copy(update={"open_share": 1.0}))) == 4

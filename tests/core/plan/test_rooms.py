@@ -7,12 +7,13 @@ import pytest
 from pydantic import ValidationError
 
 from canopy.air.operating import operating_points
+from canopy.air.room_balance import room_load
 from canopy.errors import PlanError
 from canopy.evaluate import evaluate_space
 from canopy.evaluate.power.loads import running
 from canopy.library import fixtures
 from canopy.plan import Fixture, Plan, Room, RoomAir, Site, dumps, loads
-from canopy.plan.rooms import around_on
+from canopy.plan.rooms import Around, around_on
 from canopy.psychrometrics import density_share
 from tests.core.air.worked import exhaust, household, tent
 
@@ -131,3 +132,23 @@ def test_rooms_and_site_come_back_from_the_file():
     space = tent(exhaust()).model_copy(update={"room_id": "attic"})
     plan = Plan(name="House", date=dt.date(2026, 3, 1), spaces=(space,), rooms=(MILD,), site=site)
     assert loads(dumps(plan)) == plan
+
+
+@pytest.mark.parametrize(("key", "what"), [("heating_w", "heater"), ("cooling_w", "air conditioner")])
+def test_a_room_s_machine_asks_for_its_floor_area(key, what):
+    plan = household(tent(exhaust())).model_copy(update={"rooms": (Room(id="room", name="Room", **{key: 1000.0}),)})
+    with pytest.raises(PlanError, match=f"floor area first: what a {what} does"):
+        loads(dumps(plan))
+
+
+def test_a_conditioner_takes_a_warm_room_back_and_a_heater_a_cold_one():
+    hall = Room(id="hall", name="Hall", day_c=28.0, floor_m2=12.0)
+    free = room_load(Around(room=hall, air=hall), 400.0, 0.0)
+    cooled = hall.model_copy(update={"cooling_w": 300.0, "cool_to_c": 26.0})
+    weak = room_load(Around(room=cooled, air=cooled), 400.0, 0.0)
+    # Three quarters of what it takes are dry heat.
+    assert free.temperature_c - weak.temperature_c == pytest.approx(225.0 / 400.0 * free.rise_k)
+    strong = cooled.model_copy(update={"cooling_w": 6000.0})
+    assert room_load(Around(room=strong, air=strong), 400.0, 0.0).temperature_c == 26.0
+    cold = hall.model_copy(update={"day_c": 5.0, "heating_w": 9000.0, "heat_to_c": 12.0})
+    assert room_load(Around(room=cold, air=cold), 0.0, 0.0).temperature_c == 12.0
