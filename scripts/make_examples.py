@@ -511,7 +511,7 @@ def buckets_net() -> Plan:
         net=Net(z_m=1.0, weight_kg=0.5),
         plants=tuple(okra + beans),
         fixtures=(lamp(1, "hps-400", 0.63, 0.58, 1.74, hours=12),),
-        ground=Ground(lip_m=0.08),
+        ground=Ground(lip_m=0.11),
         openings=(
             Opening(id="port-1", face="left", u_m=0.25, v_m=1.96, diameter_m=0.15, use="exhaust"),
             Opening(id="port-2", face="right", u_m=0.58, v_m=0.18, diameter_m=0.2, use="intake"),

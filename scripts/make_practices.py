@@ -183,7 +183,7 @@ def half_covered_case() -> Plan:
 
 def tubs_of_potatoes() -> Plan:
     """Potatoes in six tubs in a cool closet."""
-    tubs = plants(grid(ground(0, 0, 1.5, 0.9), 6, columns=3), "potato", stage="fruit", box="tub-36")
+    tubs = plants(grid(ground(0, 0, 1.5, 0.9), 6, columns=3), "potato", stage="tuber", box="tub-36")
     space = Space(
         id="potatoes",
         name="Potatoes",

@@ -157,7 +157,8 @@ def governing(found: tuple[Demand, ...], rule: str, *, lit: bool = True) -> Dema
 
     Returns
     -------
-    Demand : the chosen one, or the largest that has an answer
+    Demand : the chosen one, or the largest of heat, moisture and CO2 that has an answer: an exchange every so many
+        minutes is a rule of thumb, and decides only where the person chose it
     """
     if not lit:
         found = tuple(demand for demand in found if demand.criterion in BY_NIGHT)
@@ -165,4 +166,5 @@ def governing(found: tuple[Demand, ...], rule: str, *, lit: bool = True) -> Dema
         return max(found, key=lambda demand: float("inf") if demand.flow_m3_h is None else demand.flow_m3_h)
     if rule != "largest":
         return next(demand for demand in found if demand.criterion == rule)
-    return max(found, key=lambda demand: demand.flow_m3_h or 0.0)
+    asking = tuple(demand for demand in found if demand.criterion != "exchange")
+    return max(asking, key=lambda demand: demand.flow_m3_h or 0.0)

@@ -11,7 +11,7 @@ CARBON_KG_M3 = 480.0
 FACE_GOOD_M_S, FACE_MOST_M_S = 0.25, 0.40
 CONTACT_GOOD_S, CONTACT_POOR_S = 0.10, 0.06
 # Above this humidity water fills the pores of the carbon.
-DAMP_RH_PCT = 72.0
+DAMP_RH_PCT = 70.0
 # Resistance of a filter that has aged, for looking ahead.
 AGED = 1.5
 

@@ -21,7 +21,8 @@ from canopy.evaluate.climate.settings import setting_margins
 from canopy.evaluate.crops.company import company_margins
 from canopy.evaluate.crops.feeding import Feeding, feed_margins, feeding
 from canopy.evaluate.crops.margins import plant_margins
-from canopy.evaluate.crops.outlook import outlook_margins
+from canopy.evaluate.crops.outlook import harvest_margins, outlook_margins
+from canopy.evaluate.light.headroom import near_but_cool
 from canopy.evaluate.light.lighting import Lighting, lighting
 from canopy.evaluate.light.margins import light_margins
 from canopy.evaluate.light.warmth import warmth_margins
@@ -66,6 +67,19 @@ class SpaceReport:
         str : the verdict
         """
         return worst([margin for margin in self.margins if margin.station == station])
+
+    def mean_c(self, plant_id: str) -> float:
+        """Give the mean of the air round a plant over the day.
+
+        Parameters
+        ----------
+        plant_id : which
+
+        Returns
+        -------
+        float : as followed, else steady [°C]
+        """
+        return self.climate.mean_c(plant_id) if self.climate else _steady_c(self.space, self.breathing)
 
     @property
     def verdict(self) -> Verdict:
@@ -147,7 +161,7 @@ def evaluate_standing(
         _begin(here)
         + company_margins(here)
         + plant_margins(here)
-        + outlook_margins(plan, here, light)
+        + outlook_margins(plan, here, light, lambda _: _steady_c(space, air))
         + feed_margins(here, feed)
         + shell_margins(here)
         + light_margins(here, light)
@@ -160,6 +174,7 @@ def evaluate_standing(
         + [following(air.day.bounded or air.night.bounded)]
         + power_margins(plan, space, run)
     )
+    margins = near_but_cool(here, margins)
     alone = SpaceReport(
         plan=plan,
         here=here,
@@ -218,6 +233,7 @@ def followed(report: SpaceReport) -> Followed:
     plan = report.plan
     climate = simulated(plan, report.here, report.lighting)
     margins = climate_margins(report.here, climate)
+    margins += harvest_margins(report.here, report.lighting, lambda plant: climate.mean_c(plant.id))
     if climate.overheats_s is None:
         margins += setting_margins(report.here, climate, plan.tariff.price_per_kwh, plan.site.currency)
     return Followed(climate=climate, margins=tuple(margins))
@@ -235,7 +251,8 @@ def with_climate(report: SpaceReport, found: Followed) -> SpaceReport:
     -------
     SpaceReport : its margins among the others; what devices draw and cost by how far they ran
     """
-    rest = [margin for margin in report.margins if margin.station != "climate"]
+    anew = {margin.id for margin in found.margins}
+    rest = [margin for margin in report.margins if margin.station != "climate" and margin.id not in anew]
     shares = running_shares(report.space, found.climate)
     told = replace(report, climate=found.climate, margins=ranked([*rest, *found.margins]))
     return as_it_runs(told, shares)
@@ -259,6 +276,12 @@ def as_it_runs(report: SpaceReport, shares: Mapping[str, float]) -> SpaceReport:
     cost = cost_margin(report.plan, run)
     margins = ranked([cost if margin.id == cost.id else margin for margin in report.margins])
     return replace(report, running=run, margins=margins)
+
+
+def _steady_c(space: Space, air: Breathing) -> float:
+    """Mean of the steady air over the day [°C]."""
+    lit = space.lit_hours / 24
+    return lit * air.day.temperature_c + (1 - lit) * air.night.temperature_c
 
 
 def _warmth(here: Standing, light: Lighting, air: Breathing) -> list[Margin]:

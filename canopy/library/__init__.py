@@ -3,6 +3,7 @@
 from canopy.library.loader import (
     SHELVES,
     adapters,
+    cautions,
     containers,
     crops,
     devices,
@@ -24,10 +25,13 @@ from canopy.library.loader import (
     stirrers,
 )
 from canopy.library.models import (
+    BEARING,
     FAMILIES,
     GROUPS,
     STAGES,
+    YOUNG,
     AdapterClass,
+    Caution,
     Cited,
     ContainerClass,
     ContainerKind,
@@ -37,6 +41,7 @@ from canopy.library.models import (
     FanClass,
     FanWheel,
     FilterClass,
+    FirstHarvest,
     FittingClass,
     FixtureClass,
     Habit,
@@ -52,11 +57,14 @@ from canopy.library.models import (
 )
 
 __all__ = [
+    "BEARING",
     "FAMILIES",
     "GROUPS",
     "SHELVES",
     "STAGES",
+    "YOUNG",
     "AdapterClass",
+    "Caution",
     "Cited",
     "ContainerClass",
     "ContainerKind",
@@ -66,6 +74,7 @@ __all__ = [
     "FanClass",
     "FanWheel",
     "FilterClass",
+    "FirstHarvest",
     "FittingClass",
     "FixtureClass",
     "Habit",
@@ -79,6 +88,7 @@ __all__ = [
     "StirClass",
     "Window",
     "adapters",
+    "cautions",
     "containers",
     "crops",
     "devices",

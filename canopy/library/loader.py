@@ -14,6 +14,7 @@ from pydantic import ValidationError
 from canopy.errors import LibraryError
 from canopy.library.models import (
     AdapterClass,
+    Caution,
     ContainerClass,
     Crop,
     DeviceClass,
@@ -92,6 +93,7 @@ def _shelf(model: type[_R], filename: str, table: str) -> Callable[[], Mapping[s
     return rows
 
 
+_UNLIKE_GROWTH = ("germinate", "root-cutting", "rest")
 _SHORT = {
     "ppfd": "ppfd_umol_m2_s",
     "limit": "ppfd_limit_umol_m2_s",
@@ -112,12 +114,14 @@ _SHORT = {
 
 
 def _crop_row(row: dict[str, Any]) -> dict[str, Any]:
-    """Spell a crop's short keys out and let its stages inherit what ``all`` says."""
-    shared, cites = row.pop("all", {}), {family: _cite(text) for family, text in row.pop("cite").items()}
+    """Spell a crop's short keys out. What ``growth`` says holds for stages of growth; germination, rooting and rest are
+    unlike it and say all of theirs themselves.
+    """
+    shared, cites = row.pop("growth", {}), {family: _cite(text) for family, text in row.pop("cite").items()}
     stages = []
     for stage in row.pop("stage"):
         own = {family: _cite(text) for family, text in stage.pop("cite", {}).items()}
-        merged = {**shared, **stage}
+        merged = {**({} if stage["kind"] in _UNLIKE_GROWTH else shared), **stage}
         stages.append({_SHORT.get(key, key): value for key, value in merged.items()} | cites | own)
     return {**row, "stages": stages}
 
@@ -161,6 +165,7 @@ light_sources = _shelf(LightSource, "light_sources.toml", "light_source")
 containers = _shelf(ContainerClass, "containers.toml", "container")
 mixes = _shelf(Mix, "mixes.toml", "mix")
 leaf_lights = _shelf(LeafLight, "leaf_light.toml", "leaf_light")
+cautions = _shelf(Caution, "cautions.toml", "caution")
 lamp_spectra = _shelf(SpectrumClass, "lamp_spectra.toml", "lamp_spectrum")
 
 
@@ -183,6 +188,7 @@ SHELVES: dict[str, Callable[[], Mapping[str, Any]]] = {
     "mixes": mixes,
     "leaf-light": leaf_lights,
     "spectra": lamp_spectra,
+    "cautions": cautions,
     "sources": sources,
 }
 

@@ -10,8 +10,24 @@ from canopy.equipment import DeviceSpec, DuctSpec, FanSpec, FilterSpec, FittingS
 from canopy.model import Id, Name, Record, Share
 
 Grade = Literal["measured", "extension", "standard", "practice", "invented"]
-STAGES = ("germinate", "root-cutting", "seedling", "vegetative", "flower", "fruit", "rest")
-Stage = Literal["germinate", "root-cutting", "seedling", "vegetative", "flower", "fruit", "rest"]
+STAGES = (
+    "germinate",
+    "root-cutting",
+    "seedling",
+    "vegetative",
+    "flower",
+    "fruit",
+    "root",
+    "tuber",
+    "rhizome",
+    "rest",
+)
+Stage = Literal[
+    "germinate", "root-cutting", "seedling", "vegetative", "flower", "fruit", "root", "tuber", "rhizome", "rest"
+]
+# Stages in which something is taken that swells: fruit, or what lies in the soil.
+BEARING: tuple[Stage, ...] = ("fruit", "root", "tuber", "rhizome")
+YOUNG: tuple[Stage, ...] = ("germinate", "root-cutting", "seedling")
 GROUPS = (
     "microgreen",
     "seedling",
@@ -101,18 +117,22 @@ _SANE = (
     ("air_speed_m_s", 0, 3),
     ("ec_ms_cm", 0, 6),
     ("ph", 3, 9),
+    ("ph_soil", 3, 9),
 )
 # Which source stands behind which figure.
 FAMILIES = {
     "light": ("ppfd_umol_m2_s", "ppfd_limit_umol_m2_s", "dli_mol_m2_d", "photoperiod_h"),
     "climate": ("air_day_c", "air_night_c", "rh_pct", "vpd_kpa", "root_c", "air_speed_m_s", "co2_use"),
     "form": ("days", "height_m", "spread_m", "lai", "spacing_m"),
-    "feed": ("ec_ms_cm", "ph", "water"),
+    "feed": ("ec_ms_cm", "ph", "ph_soil", "water"),
 }
 
 
 class StageTargets(Record):
-    """What a crop wants in one stage; ``light``, ``climate``, ``form`` and ``feed`` name the source of each family."""
+    """What a crop wants in one stage; ``light``, ``climate``, ``form`` and ``feed`` name the source of each family.
+
+    ``ph`` is that of a feed solution round the roots, ``ph_soil`` that of mineral soil.
+    """
 
     kind: Stage
     days: Window
@@ -134,6 +154,7 @@ class StageTargets(Record):
     spacing_m: Annotated[float, Field(gt=0, le=6)] | None = None
     ec_ms_cm: Window | None = None
     ph: Window | None = None
+    ph_soil: Window | None = None
     light: Cited
     climate: Cited
     form: Cited
@@ -171,11 +192,23 @@ class StageTargets(Record):
         return self
 
 
+class FirstHarvest(Record):
+    """Days until there is something to take, from sowing or from planting out (a young plant, a tuber, a cutting), and
+    as what where that differs (green, ripe).
+    """
+
+    since: Literal["sown", "planted"]
+    days: Window
+    what: Annotated[str, Field(max_length=30)] = ""
+
+
 class Crop(Record):
     """A crop with its stages in order.
 
     ``first_fruit_m`` is how high above the pot's rim the first flower or fork that fruits usually sits, where leaves
-    below it are taken off in practice; it is as sure as the crop's form (its height and spread).
+    below it are taken off in practice; it is as sure as the crop's form (its height and spread), as is
+    ``first_harvest``. ``base_c`` is the temperature below which it hardly develops: the zero of its temperature sum.
+    ``cautions`` name rows of the library's cautions.
     """
 
     id: Id
@@ -190,16 +223,27 @@ class Crop(Record):
     habit: Habit = "stand"
     pot_height_m: Annotated[float, Field(gt=0, le=1.5)] = 0.12
     first_fruit_m: Annotated[float, Field(gt=0, le=2)] | None = None
+    other_names: tuple[Annotated[str, Field(max_length=60)], ...] = ()
+    base_c: Annotated[float, Field(ge=-2, le=16)] = 7.0
+    first_harvest: tuple[FirstHarvest, ...] = ()
+    cautions: tuple[Id, ...] = ()
     note: Annotated[str, Field(max_length=600)] = ""
     copied_from: str = ""
     stages: tuple[StageTargets, ...] = Field(min_length=1, max_length=7)
 
     @model_validator(mode="after")
     def _in_order(self) -> Crop:
-        order = [STAGES.index(stage.kind) for stage in self.stages]
-        if order != sorted(set(order)):
+        kinds = [stage.kind for stage in self.stages]
+        # Young stages first, rest last; between them a crop has an order of its own: a bulb may flower before it leafs.
+        ranks = [YOUNG.index(kind) if kind in YOUNG else 9 if kind == "rest" else 5 for kind in kinds]
+        if len(set(kinds)) < len(kinds) or ranks != sorted(ranks):
             raise ValueError("stages out of order or twice")
         return self
+
+    @property
+    def called(self) -> tuple[str, ...]:
+        """All its names: its own, other usual ones, the botanical one."""
+        return (self.name, *self.other_names, self.botanical)
 
     def stage(self, kind: str) -> StageTargets | None:
         """Find a stage by its kind.
@@ -213,6 +257,15 @@ class Crop(Record):
         StageTargets : the stage, or None when this crop has none of that kind
         """
         return next((stage for stage in self.stages if stage.kind == kind), None)
+
+
+class Caution(Record):
+    """What can hurt, and how one keeps from it; said where the act is planned."""
+
+    id: Id
+    name: Name
+    text: Annotated[str, Field(min_length=10, max_length=600)]
+    cited: Cited
 
 
 class ContainerClass(Record):
@@ -390,7 +443,10 @@ class LeakClass(Record):
 
 
 class RuleSet(Record):
-    """How much of a circuit a continuous load may take."""
+    """How much of a circuit a continuous load may take: a rule of the wiring code, or good practice (``share_cited``).
+    ``outlet_a`` is what an ordinary outlet of it is rated for, ``outlet_continuous_a`` what a cord and plug on it may
+    draw for hours.
+    """
 
     id: Id
     name: Name
@@ -402,7 +458,9 @@ class RuleSet(Record):
     currency: Annotated[str, Field(min_length=1, max_length=8)]
     usual_price_per_kwh: Annotated[float, Field(gt=0)]
     price_cited: Cited
+    share_cited: Cited
     note: str = ""
+    outlet_note: str = ""
     cited: Cited
 
 

@@ -7,6 +7,7 @@ x to the right along the width, y to the back along the depth, z up [m].
 from __future__ import annotations
 
 import datetime as dt
+from math import sqrt
 from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
@@ -53,6 +54,10 @@ class Cover(Record):
     where: Literal["start", "end", "evenly"] = "evenly"
 
 
+# However far it is dimmed: a leaf that sways touches what is nearer [m].
+_TOUCH_M = 0.04
+
+
 class Fixture(Record):
     """A light in its place; x, y, z is the centre of the emitting face.
 
@@ -87,6 +92,15 @@ class Fixture(Record):
     def can_dim(self) -> bool:
         """Whether proposals may set its dimmer: as it is sold, or because somebody has dimmed it already."""
         return self.spec.dimmable or self.dim < 1
+
+    @property
+    def least_distance_m(self) -> float:
+        """How near leaves may come [m]: its class's distance at full output; of lamps that scorch by their light alone
+        (LED, tubes) less when dimmed, by the root of the dimmer, as light falls off with about the square.
+        """
+        if self.spec.technology not in ("led", "fluorescent"):
+            return self.spec.min_distance_m
+        return max(min(_TOUCH_M, self.spec.min_distance_m), self.spec.min_distance_m * sqrt(self.dim))
 
     @property
     def open_share(self) -> float:

@@ -48,14 +48,49 @@ def migrated(data: dict[str, Any]) -> dict[str, Any]:
         malformed stays as it is, for the check that follows to name
     """
     if data.get("version") not in (1, 2):
-        return _without_readings(data)
+        return _stages_as_called(_without_readings(data))
     out = copy.deepcopy(data)
     if out["version"] == 1:
         out["version"] = 2
         for space in _records(out.get("spaces")):
             if isinstance(space.get("air"), dict):
                 _to_two(space)
-    return _without_readings(to_three(out))
+    return _stages_as_called(_without_readings(to_three(out)))
+
+
+# What swells in the soil had the name of a fruit once.
+_SWELLS = {"radish": "root", "beetroot": "root", "potato": "tuber", "ginger": "rhizome"}
+
+
+def _stages_as_called(data: dict[str, Any]) -> dict[str, Any]:
+    """Root and tuber crops of the library have a stage of their own for what swells."""
+    if not any(_has_fruit(part) for part in _staged(data)):
+        return data
+    out = copy.deepcopy(data)
+    for part in filter(_has_fruit, _staged(out)):
+        new = _SWELLS[part["crop_id"]]
+        for key in ("stage", "first_stage"):
+            if part.get(key) == "fruit":
+                part[key] = new
+        days = part.get("stage_days")
+        if isinstance(days, dict) and "fruit" in days:
+            part["stage_days"] = {new if key == "fruit" else key: value for key, value in days.items()}
+    return out
+
+
+def _staged(data: dict[str, Any]) -> list[dict[str, Any]]:
+    """All that names a stage of a crop: plantings, plants, goals of light."""
+    found = _records(data.get("plantings"))
+    for space in _records(data.get("spaces")):
+        found += _records(space.get("plants")) + _records(space.get("light_goals"))
+    return found
+
+
+def _has_fruit(part: dict[str, Any]) -> bool:
+    days = part.get("stage_days")
+    names = [part.get("stage"), part.get("first_stage"), *(days if isinstance(days, dict) else ())]
+    crop = part.get("crop_id")
+    return isinstance(crop, str) and crop in _SWELLS and "fruit" in names
 
 
 _SURVEY_FACTS = ("unit", "source_id", "cct_k", "readings")

@@ -15,7 +15,8 @@ MONTH_DAYS = 30.4
 @dataclass(frozen=True, kw_only=True)
 class Load:
     """One thing on a plug: drawn power [W] for so many hours a day, at a stretch at most ``unbroken_h``; None: all of
-    them at once. What runs ``on_demand`` of the climate draws that at most, and is not in any balance of heat yet.
+    them at once. What runs ``on_demand`` of the climate draws that at most, and is not in any balance of heat yet. A
+    heater that stays where it is (``fixed``) counts as continuous however short its hours.
     """
 
     part_id: str
@@ -25,6 +26,7 @@ class Load:
     heats_space: float = 1.0
     unbroken_h: float | None = None
     on_demand: bool = False
+    fixed: bool = False
 
     @property
     def energy_kwh_d(self) -> float:
@@ -33,7 +35,11 @@ class Load:
 
     @property
     def continuous(self) -> bool:
-        """Whether it runs for three hours or more at a stretch: ten minutes of every hour do not count."""
+        """Whether it runs for three hours or more at a stretch: ten minutes of every hour do not count. A thermostat
+        may hold a fixed heater on for as long as it takes.
+        """
+        if self.fixed and self.hours_per_day > 0:
+            return True
         longest = self.hours_per_day if self.unbroken_h is None else self.unbroken_h
         return min(longest, 24.0) >= CONTINUOUS_H and self.hours_per_day > 0
 
@@ -99,6 +105,7 @@ def appliance_loads(space: Space, density: float = 1.0) -> tuple[Load, ...]:
                 unbroken_h=unbroken_h(device.schedule, lit),
                 heats_space=spec.heats_space,
                 on_demand=spec.on_demand,
+                fixed=spec.kind == "heater",
             )
         )
     return tuple(found)

@@ -1,7 +1,7 @@
 """Season: stages on dates, growth between them, and how a space stands on any day."""
 
 from canopy.season.calendar import Harvest, StageSpan, harvest, span_on, spans
-from canopy.season.growth import Form, form_on, slowdown
+from canopy.season.growth import Form, form_on, mass_left, pace, slowdown
 from canopy.season.sowing import (
     Sowing,
     begin_with,
@@ -34,7 +34,9 @@ __all__ = [
     "ground_of",
     "harvest",
     "let_follow_days",
+    "mass_left",
     "move_on",
+    "pace",
     "slowdown",
     "sow",
     "span_on",

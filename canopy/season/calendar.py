@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from canopy.errors import LibraryError
-from canopy.library import Crop, StageTargets
+from canopy.library import BEARING, YOUNG, Crop, FirstHarvest, StageTargets
 from canopy.plan.plants import Planting
 
 HORIZON_DAYS = 1100
@@ -38,13 +38,18 @@ class StageSpan:
 
 @dataclass(frozen=True, kw_only=True)
 class Harvest:
-    """When there is something to take: one day within a range, or all days of a stretch that begins within a range."""
+    """When there is something to take: one day within a range, or all days of a stretch that begins within a range.
+
+    ``what`` says as what (green), ``riper`` from when it may be had as something else (ripe), and as what.
+    """
 
     kind: Literal["once", "cut-again", "picking", "transplant"]
     earliest: dt.date
     likely: dt.date
     latest: dt.date
     until: dt.date | None = None
+    what: str = ""
+    riper: tuple[dt.date, str] | None = None
 
 
 def _stages(planting: Planting, crop: Crop) -> list[StageTargets]:
@@ -133,8 +138,9 @@ def harvest(found: tuple[StageSpan, ...], crop: Crop) -> Harvest | None:
 
     Notes
     -----
-    A crop taken once is ready at the end of its last growing stage (bulbs: in their flower stage). Cutting again and
-    picking begin a third into the last growing stage. Transplants are ready at its end.
+    By the crop's own days to first harvest, from sowing or from planting out, less the stages that were skipped, and
+    moved by lengths of stages of the person's own. Without such days (a crop of one's own) a crop taken once is ready
+    at the end of its last growing stage, one that is cut or picked a third into it.
     """
     if crop.harvest == "keep":
         return None
@@ -142,10 +148,14 @@ def harvest(found: tuple[StageSpan, ...], crop: Crop) -> Harvest | None:
     if not growing:
         return None
     last = growing[-1] if crop.harvest in ("once", "transplant") else _first_bearing(growing)
+    rows = _days_from(found[0], crop)
+    if rows:
+        return _by_days(rows, found, last, crop)
     slack_early, slack_late = last.ends - last.earliest, last.latest - last.ends
     if crop.harvest in ("once", "transplant"):
-        likely = last.starts + (last.ends - last.starts) / 3 if crop.group == "bulb" else last.ends
-        return Harvest(kind=crop.harvest, earliest=likely - slack_early, likely=likely, latest=likely + slack_late)
+        return Harvest(
+            kind=crop.harvest, earliest=last.ends - slack_early, likely=last.ends, latest=last.ends + slack_late
+        )
     likely = last.starts + (last.ends - last.starts) / 3
     third = dt.timedelta(days=round((last.latest - last.earliest).days / 3))
     return Harvest(
@@ -157,9 +167,51 @@ def harvest(found: tuple[StageSpan, ...], crop: Crop) -> Harvest | None:
     )
 
 
+def _usual_days(stage: StageTargets) -> int:
+    return round((stage.days.low + stage.days.high) / 2)
+
+
+def _days_from(first: StageSpan, crop: Crop) -> list[tuple[FirstHarvest, int]]:
+    """The crop's days to first harvest that hold for how this planting began, and the days it had behind it then."""
+    kinds = [stage.kind for stage in crop.stages]
+    begun = kinds.index(first.stage.kind)
+    grown = next((n for n, kind in enumerate(kinds) if kind not in YOUNG), 0)
+    sown = [row for row in crop.first_harvest if row.since == "sown"]
+    planted = [row for row in crop.first_harvest if row.since == "planted"]
+    rows, from_stage = (planted, grown if sown else 0) if planted and (begun >= grown or not sown) else (sown, 0)
+    behind = sum(_usual_days(stage) for stage in crop.stages[from_stage:begun])
+    return [(row, behind) for row in rows]
+
+
+def _by_days(
+    rows: list[tuple[FirstHarvest, int]], found: tuple[StageSpan, ...], last: StageSpan, crop: Crop
+) -> Harvest:
+    """Lay days to first harvest out on dates."""
+    assert crop.harvest != "keep"
+    once = crop.harvest in ("once", "transplant")
+    passed = [span for span in found if span.starts < last.starts or (once and span is last)]
+    moved = sum((span.ends - span.starts).days - _usual_days(span.stage) for span in passed)
+
+    def on(days: float, behind: int) -> dt.date:
+        return found[0].starts + dt.timedelta(days=max(0, round(days - behind + moved)))
+
+    (first, behind), *later = rows
+    likely = on((first.days.low + first.days.high) / 2, behind)
+    return Harvest(
+        kind=crop.harvest,
+        earliest=on(first.days.low, behind),
+        likely=likely,
+        latest=on(first.days.high, behind),
+        until=None if once else max(last.ends, likely + dt.timedelta(days=1)),
+        what=first.what,
+        riper=(on(later[0][0].days.low, later[0][1]), later[0][0].what) if later else None,
+    )
+
+
 def _first_bearing(growing: list[StageSpan]) -> StageSpan:
     """The first span of the stage that bears: fruit, or else the last kind of growth there is."""
-    bearing = "fruit" if any(span.stage.kind == "fruit" for span in growing) else growing[-1].stage.kind
+    kinds = [span.stage.kind for span in growing]
+    bearing = next((kind for kind in BEARING if kind in kinds), kinds[-1])
     return next(span for span in growing if span.stage.kind == bearing)
 
 

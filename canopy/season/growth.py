@@ -16,7 +16,19 @@ _STEEP = 6.0
 _REGROWTH_DAYS = 21.0
 _WIDEST = 1.6
 # Share of the first stage's final size that a plant begins it with.
-_BEGINS = {"germinate": 0.1, "seedling": 0.15, "root-cutting": 0.8, "flower": 0.7, "fruit": 0.8, "rest": 1.0}
+_BEGINS = {
+    "germinate": 0.1,
+    "seedling": 0.15,
+    "root-cutting": 0.8,
+    "flower": 0.7,
+    "fruit": 0.8,
+    "root": 0.2,
+    "tuber": 0.7,
+    "rhizome": 0.8,
+    "rest": 1.0,
+}
+# Warmth beyond these bounds of the usual pace says nothing more.
+_FASTEST, _SLOWEST = 0.7, 2.5
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -155,7 +167,7 @@ def form_on(plant: Plant, planting: Planting, crop: Crop, found: tuple[StageSpan
 
 
 def slowdown(dli_mol_m2_d: float, least_mol_m2_d: float) -> Window:
-    """Give by how much growth is drawn out under too little light.
+    """Give by how much the way to the usual mass is drawn out under too little light.
 
     Parameters
     ----------
@@ -169,9 +181,45 @@ def slowdown(dli_mol_m2_d: float, least_mol_m2_d: float) -> Window:
     Notes
     -----
     Between growth in proportion to light and growth with its square root, the range of trials in which light limits:
-    rough.
+    rough. Stages come by age and warmth all the same: at the usual date a crop is so much lighter (`mass_left`).
+    """
+    left = mass_left(dli_mol_m2_d, least_mol_m2_d)
+    return Window(low=min(4.0, 1 / left.high), high=min(4.0, 1 / left.low))
+
+
+def mass_left(dli_mol_m2_d: float, least_mol_m2_d: float) -> Window:
+    """Give what is left of a crop's mass at its usual date under too little light.
+
+    Parameters
+    ----------
+    dli_mol_m2_d : the light it gets [mol/m²/d]
+    least_mol_m2_d : lower end of the stage's window [mol/m²/d]
+
+    Returns
+    -------
+    Window : share of the usual mass; 1 to 1 with enough light, at least a sixteenth
     """
     if dli_mol_m2_d >= least_mol_m2_d or least_mol_m2_d <= 0:
         return Window(low=1.0, high=1.0)
     share = max(dli_mol_m2_d / least_mol_m2_d, 1 / 16)
-    return Window(low=min(4.0, 1 / sqrt(share)), high=min(4.0, 1 / share))
+    return Window(low=share, high=sqrt(share))
+
+
+def pace(crop: Crop, mean_c: float, usual_c: float) -> float:
+    """Give by how much warmth draws out a crop's time, or shortens it.
+
+    Parameters
+    ----------
+    crop : with the zero of its temperature sum
+    mean_c : mean of its air over the day [°C]
+    usual_c : what its days are given for: the middle of its windows [°C]
+
+    Returns
+    -------
+    float : factor on the time, 1 at ``usual_c``, within 0.7 and 2.5
+
+    Notes
+    -----
+    A temperature sum: a stage takes so many kelvin-days above ``crop.base_c``. Above its windows nothing is gained.
+    """
+    return min(_SLOWEST, max(_FASTEST, (usual_c - crop.base_c) / max(mean_c - crop.base_c, 0.1)))

@@ -5,6 +5,7 @@ from __future__ import annotations
 import datetime as dt
 from dataclasses import dataclass
 
+from canopy.library import BEARING
 from canopy.plan.document import Plan, Space
 from canopy.season import Cast, harvest, spans
 
@@ -63,7 +64,8 @@ class Season:
     day: dt.date
 
 
-_STEPS = {"germinate": 1, "root-cutting": 1, "seedling": 2, "vegetative": 3, "flower": 4, "fruit": 5, "rest": 0}
+_STEPS = {"germinate": 1, "root-cutting": 1, "seedling": 2, "vegetative": 3, "flower": 4, "rest": 0}
+_STEPS |= dict.fromkeys(BEARING, 5)
 
 
 def season_strip(plan: Plan, space: Space, cast: Cast, day: dt.date) -> Season | None:

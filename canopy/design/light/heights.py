@@ -76,7 +76,7 @@ def _shifts(here: Standing) -> tuple[float, float]:
     lowering, raising = [-10.0], [10.0]
     for lamp in (lamp for lamp in here.space.fixtures if lamp.enabled):
         tops = [plant.top_m for plant in here.plants if over(here.space, lamp, plant)]
-        lowering.append(max(tops, default=0.0) + lamp.spec.min_distance_m - lamp.z_m)
+        lowering.append(max(tops, default=0.0) + lamp.least_distance_m - lamp.z_m)
         roof = roof_m(here.space, lamp.x_m, lamp.y_m, lamp.z_m)
         raising.append(roof - lamp.spec.thickness_m - min(lamp.spec.hanger_m, 0.05) - lamp.z_m)
     return max(lowering), min(raising)

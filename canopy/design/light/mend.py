@@ -138,7 +138,7 @@ def _heights(here: Standing, *, down: bool) -> list[float]:
     lowering, raising = [], []
     for lamp in lamps:
         tops = [plant.top_m for plant in here.plants if over(space, lamp, plant)]
-        lowest = max(tops, default=0.0) + lamp.spec.min_distance_m
+        lowest = max(tops, default=0.0) + lamp.least_distance_m
         roof = roof_m(space, lamp.x_m, lamp.y_m, lamp.z_m)
         highest = roof - lamp.spec.thickness_m - min(lamp.spec.hanger_m, 0.05)
         lowering.append(lowest - lamp.z_m)
@@ -244,7 +244,7 @@ def mend_clearance(report: SpaceReport, margin: Margin) -> Remedy | None:
     """
     fixture = next(item for item in report.space.fixtures if item.id == margin.parts[0])
     plant = report.here.by_id[margin.parts[1]]
-    z = round(plant.top_m + fixture.spec.min_distance_m * 1.16, 3)
+    z = round(plant.top_m + fixture.least_distance_m * 1.16, 3)
     if z + fixture.spec.thickness_m > roof_m(report.space, fixture.x_m, fixture.y_m, fixture.z_m):
         return None
     return Remedy(

@@ -264,7 +264,7 @@ def fits(here: Standing, lamp: Fixture, others: Iterable[Fixture]) -> bool:
         top = np.array([*(np.array([plant.x_m, plant.y_m]) + half), plant.top_m])
         if (low < top).all() and (high > bottom).all():
             return False
-        if under(space, lamp, plant) and lamp.z_m - plant.top_m < lamp.spec.min_distance_m:
+        if under(space, lamp, plant) and lamp.z_m - plant.top_m < lamp.least_distance_m:
             return False
     return True
 

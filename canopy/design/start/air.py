@@ -7,6 +7,7 @@ from canopy.design.air.openings import intake_opening, with_port
 from canopy.design.air.stirring import suggest_stirrer
 from canopy.equipment import FanSpec
 from canopy.evaluate.air.breathing import breathing
+from canopy.evaluate.air.excess import usual_flow_m3_h
 from canopy.evaluate.light.lighting import lighting
 from canopy.light.scene import PREVIEW
 from canopy.plan.airways import Airway
@@ -34,7 +35,8 @@ def suggest_air(here: Standing) -> Space:
     )
     light = lighting(here, PREVIEW, with_map=False)
     found = breathing(plan, here, light)
-    wanted = _FAN_TO_SPARE * (found.governing.flow_m3_h or 0.0)
+    # Nobody knows yet what else will stand there: a first fan changes the air as often as is usual.
+    wanted = _FAN_TO_SPARE * usual_flow_m3_h(found)
     if found.delivered_m3_h < wanted:
         space = sized(plan, here, light, lambda flow: _vented(plan, here, flow), wanted, _FAN_TO_SPARE) or space
     stirrer = suggest_stirrer(here.moved(space))

@@ -34,8 +34,8 @@ _MOST_TIMES = 99.0
 
 @dataclass(frozen=True, kw_only=True)
 class Excess:
-    """A flow beyond what is needed: how many times, the slowest speeds that would do by the ways' ids (empty where none
-    does), and what they would save.
+    """A flow beyond what is needed or usual: how many times, the slowest speeds that would do by the ways' ids (empty
+    where none does), and what they would save.
 
     ``louder_db`` and ``dba`` are None where nothing is heard; ``watts`` and ``month`` (in the plan's currency) what is
     drawn for nothing; ``rh_pct`` and ``low_pct`` the air's humidity and the least that the crops here take, where it is
@@ -63,6 +63,22 @@ class Excess:
         return self.times > TOO_MUCH or (self.times > LOOKED_AT and self.costs and bool(self.speeds))
 
 
+def usual_flow_m3_h(breathing: Breathing) -> float:
+    """Give the flow above which it is looked at what the rest costs.
+
+    Parameters
+    ----------
+    breathing : a space's computed air
+
+    Returns
+    -------
+    float : what is needed, or an exchange every so many minutes, whichever is more: a flow that is usual is no excess
+        [m³/h]
+    """
+    exchange = next((item.flow_m3_h for item in breathing.demands if item.criterion == "exchange"), None)
+    return max(breathing.governing.flow_m3_h or 0.0, exchange or 0.0)
+
+
 def excess(plan: Plan, here: Standing, breathing: Breathing, spare: float) -> Excess | None:
     """Find what a space's air costs beyond what is needed, lamps on.
 
@@ -74,13 +90,13 @@ def excess(plan: Plan, here: Standing, breathing: Breathing, spare: float) -> Ex
 
     Returns
     -------
-    Excess : None where fans do not bring more than ``LOOKED_AT`` times what is asked
+    Excess : None where fans do not bring more than ``LOOKED_AT`` times what is asked or usual
     """
     space, need = here.space, breathing.governing.flow_m3_h or 0.0
-    there, way = breathing.delivered_m3_h, main_way(space.airways)
-    if way is None or there <= LOOKED_AT * need or not any(way.speeds(lit=True)):
+    usual, there, way = usual_flow_m3_h(breathing), breathing.delivered_m3_h, main_way(space.airways)
+    if way is None or there <= LOOKED_AT * usual or not any(way.speeds(lit=True)):
         return None
-    times = min(there / need, _MOST_TIMES) if need > 0 else _MOST_TIMES
+    times = min(there / usual, _MOST_TIMES) if usual > 0 else _MOST_TIMES
     duty = way.duty(space.lit, while_lit=True)
     # What would do must still do with the filter aged.
     loading = AGED if filtered(space) else None

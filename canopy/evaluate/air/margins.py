@@ -3,17 +3,16 @@
 from __future__ import annotations
 
 from canopy.air import Demand, breath, envelope_w_k, is_open
-from canopy.air.room_balance import RoomLoad
 from canopy.evaluate.air.amounts import NAMES, flow, spare_of
 from canopy.evaluate.air.breathing import Breathing, Half
-from canopy.evaluate.air.excess import LOOKED_AT, Excess, excess
+from canopy.evaluate.air.excess import LOOKED_AT, Excess, excess, usual_flow_m3_h
 from canopy.evaluate.air.paths import PathReport
+from canopy.evaluate.air.room import room_margins
 from canopy.margin import Amount, Margin, Sentence, Step, Verdict, Working, judge_least, sentence
 from canopy.plan.document import Plan, Space
 from canopy.season import Standing
 from canopy.words import capital
 
-_ROOM_RISE_K, _ROOM_RISE_MOST_K, _ROOM_RH_PCT, _ROOM_RH_MOST_PCT = 2.0, 4.0, 65.0, 70.0
 _WORTH_A_WORD_M3_H = 0.5
 # Where no flow helps.
 _SIZED = "What cools or dries is sized under Climate."
@@ -41,7 +40,7 @@ def air_margins(plan: Plan, here: Standing, breathing: Breathing, paths: tuple[P
     """
     space = here.space
     if not (space.plants or space.devices or any(lamp.enabled for lamp in space.fixtures)):
-        return _room(breathing)
+        return room_margins(here.around, breathing)
     found = [_flow(plan, here, breathing, paths), _flow_by_night(space, breathing)]
     # The largest of all speaks for the others; a rule of the person's own does not, and what no flow answers is said.
     chosen = space.air.rule != "largest"
@@ -51,7 +50,7 @@ def air_margins(plan: Plan, here: Standing, breathing: Breathing, paths: tuple[P
         if demand is not breathing.governing and (chosen or demand.flow_m3_h is None)
     ]
     found += [*_past(space, breathing), *_door(plan, space, breathing)]
-    found += _room(breathing)
+    found += room_margins(here.around, breathing)
     return found
 
 
@@ -107,7 +106,8 @@ def _flow(plan: Plan, here: Standing, breathing: Breathing, paths: tuple[PathRep
     if chosen.flow_m3_h is None:
         verdict = "short"
     amounts = {"need": flow(need), "there": flow(there), "aged": flow(aged), "open": flow(half.air.held_open_m3_h)}
-    amounts |= _excess_amounts(plan, more)
+    usual = usual_flow_m3_h(breathing)
+    amounts |= _excess_amounts(plan, more) | {"usual": flow(usual)}
     words = {
         "short": f"{way} {{there}}; {NAMES[chosen.criterion]} asks for {{need}}.{_held(half)}",
         "tight": f"{way} {{there}} of {{need}}, and {{aged}} once the filter has aged."
@@ -116,12 +116,14 @@ def _flow(plan: Plan, here: Standing, breathing: Breathing, paths: tuple[PathRep
         "good": f"{way} {{there}}, sized by {NAMES[chosen.criterion]} at {{need}}."
         if need >= _WORTH_A_WORD_M3_H
         else f"{way} {{there}}, and nothing asks for more.",
-        "over": f"{way} {{there}}, {{times}} times the {{need}} needed: {_cost(more)}"
-        if need >= _WORTH_A_WORD_M3_H
+        "over": f"{way} {{there}}, {{times}} times the {{usual}} that is needed or usual: {_cost(more)}"
+        if usual >= _WORTH_A_WORD_M3_H
         else f"{way} {{there}}, and nothing here asks for so much: {_cost(more)}",
     }
     if verdict == "good" and more is not None and need >= _WORTH_A_WORD_M3_H:
-        words["good"] = f"{way} {{there}}, {{times}} times the {{need}} needed, which costs nothing worth a change."
+        words["good"] = (
+            f"{way} {{there}}, {{times}} times the {{usual}} that is needed or usual, which costs nothing worth it."
+        )
     why = capital(chosen.reason) + "." if chosen.reason else words[verdict]
     if is_open(space) and verdict != "short":
         why = "An open side lets the room's air through freely."
@@ -131,21 +133,22 @@ def _flow(plan: Plan, here: Standing, breathing: Breathing, paths: tuple[PathRep
         title="Airflow",
         verdict=verdict,
         mendable=verdict in ("short", "tight", "over") and chosen.flow_m3_h is not None,
-        need=_needed(chosen, too_much=verdict == "over"),
+        need=_needed(chosen, usual if verdict == "over" else None),
         there=sentence("about {there}", **amounts),
         why=sentence(why, **amounts),
         working=_working(space, half, there),
     )
 
 
-def _needed(chosen: Demand, *, too_much: bool = False) -> Sentence:
+def _needed(chosen: Demand, usual_m3_h: float | None = None) -> Sentence:
     if chosen.flow_m3_h is None:
         what = "drier" if chosen.criterion == "moisture" else "cooler"
         return sentence(f"{what} air: no flow will do")
+    if usual_m3_h is not None and usual_m3_h >= _WORTH_A_WORD_M3_H:
+        return sentence("{need} to {most}", need=flow(chosen.flow_m3_h), most=flow(usual_m3_h * LOOKED_AT))
     if chosen.flow_m3_h < _WORTH_A_WORD_M3_H:
         return sentence("next to nothing")
-    most = flow(chosen.flow_m3_h * LOOKED_AT)
-    return sentence("{need} to {most}" if too_much else "at least {need}", need=flow(chosen.flow_m3_h), most=most)
+    return sentence("at least {need}", need=flow(chosen.flow_m3_h))
 
 
 def _held(half: Half) -> str:
@@ -401,70 +404,3 @@ def _hole_steps(space: Space, half: Half) -> list[Step]:
                 )
             )
     return found
-
-
-def _room(breathing: Breathing) -> list[Margin]:
-    load = breathing.lit.room
-    if load is None:
-        return []
-    worst: Verdict = "good"
-    if load.rise_k > _ROOM_RISE_K or load.rh_pct > _ROOM_RH_PCT:
-        worst = "tight"
-    if load.rise_k > _ROOM_RISE_MOST_K or load.rh_pct > _ROOM_RH_MOST_PCT:
-        worst = "over"
-    amounts = {
-        "k": Amount(value=load.rise_k, unit="temperature rise"),
-        "t": Amount(value=load.temperature_c, unit="temperature"),
-        "rh": Amount(value=load.rh_pct, unit="%", decimals=0),
-        "q": flow(load.exchange_m3_h),
-    }
-    words = {
-        "good": "The room takes it: {t} and {rh} while the lamps are on.",
-        "tight": (
-            "The room warms by {k} to {t}, at {rh}: the space breathes that air in again. Keep a door or window ajar."
-        ),
-        "over": (
-            "The room's own {q} of exchange cannot take it: it comes to {t} and {rh}, and the space breathes "
-            "that in again. Lead the exhaust outdoors, open the room, or dehumidify it."
-        ),
-    }
-    return [
-        Margin(
-            id="air.room",
-            station="air",
-            title="The room around",
-            verdict=worst,
-            need=sentence(
-                "at most {k} warmer, {rh}",
-                k=Amount(value=_ROOM_RISE_MOST_K, unit="temperature rise"),
-                rh=Amount(value=_ROOM_RH_MOST_PCT, unit="%", decimals=0),
-            ),
-            there=sentence("{k} warmer, {rh}", **amounts),
-            why=sentence(words[worst], **amounts),
-            working=_room_working(breathing.lit, load, amounts),
-        )
-    ]
-
-
-def _room_working(half: Half, load: RoomLoad, amounts: dict[str, Amount]) -> Working:
-    return Working(
-        formula="ΔT = P/(UA + ρ c Q), ΔW = E/(ρ Q), Q the room's own exchange",
-        steps=(
-            Step(symbol="P", meaning="heat inside the space", amount=Amount(value=half.needs.heat_w, unit="power")),
-            Step(
-                symbol="E",
-                meaning="water given off by the leaves",
-                amount=Amount(value=half.needs.vapour_kg_s * 3.6e6, unit="water rate"),
-            ),
-            Step(symbol="Q", meaning="the room's own exchange of air", amount=amounts["q"]),
-            Step(
-                symbol="UA",
-                meaning="the room to the rest of the home and outdoors",
-                amount=Amount(value=load.loss_w_k, unit="heat loss"),
-            ),
-            Step(symbol="ΔT", meaning="the room gets warmer by", amount=amounts["k"]),
-            Step(symbol="RH", meaning="the room comes to", amount=amounts["rh"]),
-        ),
-        source="Steady balance of heat and water; 3 W/K per m² of floor where nothing was typed",
-        certainty="±40 %: furniture, open doors and heating that turns itself down are not in it.",
-    )

@@ -23,6 +23,8 @@ from canopy.plan.airways import part_length_m
 from canopy.plan.document import Space
 
 _DUCT_HISS_M_S, _DUCT_LOUD_M_S = 5.0, 8.0
+# Where somebody sleeps, or said how quiet it is to be below this [dB(A)], ducts are heard from 3 to 4 m/s on.
+_QUIET_M_S, _QUIET_LOUD_M_S, _QUIET_DBA = 3.5, 6.0, 35.0
 _RATED_MOST = 1.0
 
 
@@ -43,7 +45,7 @@ def path_margins(space: Space, breathing: Breathing, paths: tuple[PathReport, ..
         found += _work(path, breathing)
         found += _fit(space, path)
         found += [_filter(path, load, breathing) for load in path.filters if path.flow_m3_h > 0]
-        found += _duct_speed(path)
+        found += _duct_speed(space, path)
         found += _length(space, path)
     return [*found, *hood_margins(space, breathing)]
 
@@ -462,18 +464,20 @@ def hood_margins(space: Space, breathing: Breathing) -> Iterator[Margin]:
 _HOOD_LEAST_M3_H = 5.0
 
 
-def _duct_speed(path: PathReport) -> Iterator[Margin]:
+def _duct_speed(space: Space, path: PathReport) -> Iterator[Margin]:
     ducts = [drop for drop in path.drops if drop.element.kind in ("duct", "bend")]
     if not ducts:
         return
     fastest = max(ducts, key=lambda drop: drop.speed_m_s)
-    if fastest.speed_m_s <= _DUCT_HISS_M_S:
+    quiet = space.air.noise_wish_dba is not None and space.air.noise_wish_dba <= _QUIET_DBA
+    hiss, loud = (_QUIET_M_S, _QUIET_LOUD_M_S) if quiet else (_DUCT_HISS_M_S, _DUCT_LOUD_M_S)
+    if fastest.speed_m_s <= hiss:
         return
-    verdict: Verdict = "tight" if fastest.speed_m_s <= _DUCT_LOUD_M_S else "over"
+    verdict: Verdict = "tight" if fastest.speed_m_s <= loud else "over"
     amounts = {
         "v": air_speed(fastest.speed_m_s),
-        "most": air_speed(_DUCT_HISS_M_S),
-        "utmost": air_speed(_DUCT_LOUD_M_S),
+        "most": air_speed(hiss),
+        "utmost": air_speed(loud),
         "d": Amount(value=fastest.element.diameter_m, unit="diameter"),
     }
     yield Margin(

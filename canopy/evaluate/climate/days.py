@@ -130,6 +130,19 @@ class Simulated:
         key = self.under.get(plant_id)
         return self if key is None else self.lids[key]
 
+    def mean_c(self, plant_id: str) -> float:
+        """Give the mean of the air round a plant over the last day.
+
+        Parameters
+        ----------
+        plant_id : which
+
+        Returns
+        -------
+        float : under its lid where it has one [°C]
+        """
+        return float(self.around_plant(plant_id).traces.air_c[self.last].mean())
+
     @cached_property
     def last(self) -> NDArray[np.bool_]:
         """Which intervals belong to the last day."""

@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from canopy.errors import QuantityError
-from canopy.evaluate.crops.outlook import delayed
+from canopy.evaluate.crops.harvests import Expected, expected, sets_fruit
 from canopy.evaluate.light.lighting import PlantLight
 from canopy.evaluate.space import SpaceReport
 from canopy.feed import USUAL_STRENGTH_MS_CM, Dose, doses
@@ -15,7 +15,7 @@ from canopy.library import Window
 from canopy.light.outdoors import Likeness, like_outdoors, outdoor_dli_mol_m2_d
 from canopy.margin import Verdict, judge_window
 from canopy.plan.furnishing import FeedPart
-from canopy.season import Growing, Harvest, harvest, slowdown, spans
+from canopy.season import Growing, mass_left, slowdown
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -24,12 +24,13 @@ class InShort:
     outdoors is like it, which dose of feed.
 
     ``dli`` and ``ppfd`` span the plants, dimmest to brightest [mol/m²/d, µmol/m²/s]; ``verdict`` judges the daily
-    light; ``share`` is the dimmest plant's part of the least it wants. ``slower`` is how many times as long growth
-    takes; ``bears`` when it was to bear with enough light and ``rather`` when under this light, both only for dated
-    plants. ``per_pot`` is how many plants its smallest pot carries, fewest to most by the crop's range, None without a
-    pot; ``pot_l`` and ``wants_l`` its litres. ``dim_outdoors``: even an overcast day of the darkest month is brighter.
-    ``doses`` go into a litre of water for ``target_ec_ms_cm``; ``usual_feed`` says that no part of the feed is named
-    and a usual bottle was taken; ``trouble`` why there is no dose.
+    light; ``share`` is the dimmest plant's part of the least it wants. ``slower`` is how many times as long it
+    takes to the usual mass, ``mass`` what is left of that at the usual date; ``fruiting`` whether it is grown for
+    fruit; ``awaited`` when it bears, for dated plants only. ``per_pot`` is how many plants its smallest pot
+    carries, fewest to most by the crop's range, None without a pot; ``pot_l`` and ``wants_l`` its litres.
+    ``dim_outdoors``: even an overcast day of the darkest month is brighter. ``doses`` go into a litre of water for
+    ``target_ec_ms_cm``; ``usual_feed`` says that no part of the feed is named and a usual bottle was taken;
+    ``trouble`` why there is no dose.
     """
 
     plant: Growing
@@ -39,8 +40,9 @@ class InShort:
     verdict: Verdict
     share: float
     slower: Window
-    bears: Harvest | None
-    rather: tuple[dt.date, dt.date] | None
+    mass: Window
+    fruiting: bool
+    awaited: Expected | None
     pot_l: float | None
     wants_l: Window
     per_pot: tuple[int, int] | None
@@ -76,11 +78,7 @@ def _short(report: SpaceReport, group: list[PlantLight], latitude_deg: float) ->
     dimmest = min(values)
     slower = slowdown(dimmest, want.dli_mol_m2_d.low)
     dated = next((light.plant for light in group if light.plant.planting), None)
-    bears, rather = None, None
-    if dated is not None and dated.planting is not None:
-        bears = harvest(spans(dated.planting, dated.crop), dated.crop)
-        if bears is not None and slower.high > 1:
-            rather = delayed(bears, report.here.day, slower)
+    awaited = expected(dated, dimmest, report.mean_c(dated.id), report.here.day) if dated else None
     pot = plant.plant.pot_volume_l if plant.plant.pot_kind not in ("tray", "mount") else None
     litres = plant.crop.container_l
     target, found, usual, trouble = _dose(report, plant)
@@ -92,8 +90,9 @@ def _short(report: SpaceReport, group: list[PlantLight], latitude_deg: float) ->
         verdict=judge_window(dimmest, max(values), want.dli_mol_m2_d.low, want.dli_mol_m2_d.high),
         share=dimmest / want.dli_mol_m2_d.low if want.dli_mol_m2_d.low > 0 else 1.0,
         slower=slower,
-        bears=bears,
-        rather=rather,
+        mass=mass_left(dimmest, want.dli_mol_m2_d.low),
+        fruiting=sets_fruit(plant.crop),
+        awaited=awaited,
         pot_l=pot,
         wants_l=litres,
         per_pot=None if pot is None else (int(pot // litres.high), int(pot // litres.low)),

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Iterator
-from math import pi
+from math import exp, pi
 
 import numpy as np
 from numpy.typing import NDArray
@@ -19,9 +19,14 @@ from canopy.season import Growing, Standing
 from canopy.words import counted
 
 Array = NDArray[np.float64]
-# Ground that crowns can fill before they grow into each other for good, and where that turns harmful.
-USABLE, CROWDED = 0.9, 1.25
-_LEAVES_STARVE_LAI = 4.0
+# Ground that crowns can fill. A closed canopy is how leaf crops stand at harvest; what fruits, and what is kept for its
+# looks, wants air between crowns. How far over all of the ground turns harmful, by group: nobody's measurement, ours.
+USABLE = 0.9
+_CLOSED, _OPEN, _KEPT = 1.6, 1.35, 1.2
+_CROWDED = {"microgreen": _CLOSED, "seedling": _CLOSED, "leaf": _CLOSED, "herb": _CLOSED, "root": _CLOSED}
+_CROWDED |= {"fruiting": _OPEN, "bulb": _OPEN}
+# Leaves live on little below this share of the light that falls on the top (the compensation light of most, rough).
+_DIM_SHARE = 0.05
 _TOUCH_M = 0.01
 _YOUNG = ("germinate", "root-cutting", "seedling")
 
@@ -121,27 +126,52 @@ def _crowding(here: Standing) -> Iterator[Margin]:
         yield _crowded(key, names[key], grounds[key], plants)
 
 
+def crowded_at(plants: list[Growing]) -> float:
+    """Say how much of the ground crowns may fill before it harms.
+
+    Parameters
+    ----------
+    plants : of one level
+
+    Returns
+    -------
+    float : share of the usable ground, by their groups' limits weighed by what they cover; 1.6 for a closed canopy of
+        leaf, 1.35 for fruit, 1.2 for what is kept
+    """
+    weights = [full_ground_m2(plant) for plant in plants]
+    limits = [_CROWDED.get(plant.crop.group, _KEPT) for plant in plants]
+    return sum(w * limit for w, limit in zip(weights, limits, strict=True)) / max(sum(weights), 1e-9)
+
+
 def _crowded(key: str, name: str, ground: float, plants: list[Growing]) -> Margin:
     crowns = sum(full_ground_m2(plant) for plant in plants)
     leaves = sum(full_ground_m2(plant) * plant.want.lai for plant in plants)
-    cover, lai = crowns / (USABLE * ground), leaves / (USABLE * ground)
-    verdict: Verdict = "over" if cover > CROWDED else "tight" if cover > 1 else "good"
-    if verdict == "good" and lai > _LEAVES_STARVE_LAI:
+    blocked = sum(full_ground_m2(plant) * plant.want.lai * plant.crop.extinction for plant in plants)
+    cover, lai, limit = crowns / (USABLE * ground), leaves / (USABLE * ground), crowded_at(plants)
+    # Where crowns overlap, the lower one lives on what the upper one lets through.
+    under = exp(-blocked / (USABLE * ground)) if cover > 1 else 1.0
+    verdict: Verdict = "over" if cover > limit else "good"
+    if verdict == "good" and (cover > 0.5 * (1 + limit) or under < _DIM_SHARE):
         verdict = "tight"
     commonest = Counter(plant.crop_id for plant in plants).most_common(1)[0][0]
     main = next(plant.crop for plant in plants if plant.crop_id == commonest)
     amounts = {
         "cover": Amount(value=100 * cover, unit="%", decimals=0),
+        "limit": Amount(value=100 * limit, unit="%", decimals=0),
         "lai": Amount(value=lai, unit="", decimals=1),
+        "under": Amount(value=100 * under, unit="%", decimals=0),
         "fit": Amount(value=plants_that_fit(main, USABLE * ground), unit="", decimals=0),
         "space": Amount(value=main.spacing_m, unit="length"),
     }
     words = {
-        "over": "At full spread the crowns need {cover} of the ground: they will shade and mould each other.",
+        "over": "At full spread the crowns need {cover} of the ground: they shade each other, no air passes through.",
         "tight": (
-            "At full spread the crowns fill {cover} of the ground, leaf area index {lai}: the lowest leaves starve."
+            "At full spread the crowns fill {cover} of the ground, leaf area index {lai}: the lowest leaves get "
+            "{under} of the light on top."
         ),
-        "good": "At full spread the crowns take {cover} of the ground, leaf area index {lai}.",
+        "good": "At full spread the crowns take {cover} of the ground: a closed canopy, as is usual at harvest."
+        if cover > 1
+        else "At full spread the crowns take {cover} of the ground, leaf area index {lai}.",
     }
     tail = f" For {main.name} alone, {{space}} apart, there is room for {{fit}}."
     return Margin(
@@ -150,11 +180,11 @@ def _crowded(key: str, name: str, ground: float, plants: list[Growing]) -> Margi
         title=f"Crowding, {name}",
         verdict=verdict,
         parts=tuple(plant.id for plant in plants),
-        need=sentence("at most 100 %"),
+        need=sentence("at most {limit}", **amounts),
         there=sentence("{cover}", **amounts),
         why=sentence(words[verdict] + tail, **amounts),
         working=Working(
-            formula=("Σ π/4 · spread², of a tray width · depth, / (0.9 · ground); LAI = the same with each crop's LAI"),
+            formula="Σ π/4 · spread², of a tray width · depth, / (0.9 · ground); what passes = e^(−Σ k · LAI)",
             steps=(
                 Step(symbol="ground", meaning=name, amount=Amount(value=ground, unit="area")),
                 Step(
@@ -163,12 +193,11 @@ def _crowded(key: str, name: str, ground: float, plants: list[Growing]) -> Margi
                     amount=Amount(value=crowns, unit="area"),
                 ),
                 Step(symbol="LAI", meaning="leaf area index over that ground", amount=amounts["lai"]),
+                Step(symbol="", meaning="of the light on top reaches the lowest leaves", amount=amounts["under"]),
+                Step(symbol="limit", meaning="by what grows here", amount=amounts["limit"]),
             ),
-            source=(
-                f"Spreads: {cite(plants[0].want.form)}. Above LAI 4 the lowest leaves live on less than 10 % of "
-                "the light"
-            ),
-            certainty="Spreads ±20 %; pruning and turning buy room.",
+            source=f"Spreads: {cite(plants[0].want.form)}. Light through leaves by Beer's law (Monsi and Saeki 1953)",
+            certainty="Spreads ±20 %; pruning and turning buy room. The limit is ours: nobody's measurement.",
         ),
     )
 
@@ -326,10 +355,17 @@ def _outside(here: Standing) -> Iterator[Margin]:
         )
 
 
+def _roots_elsewhere(space: Space, plant: Growing) -> bool:
+    """Trays and mounts hold no pot's litres; in solution roots hang out of a net pot into the reservoir."""
+    return plant.plant.pot_kind in ("tray", "mount") or (
+        space.feed.way == "solution" and plant.plant.pot_kind in ("basket", "pocket")
+    )
+
+
 def _roots(here: Standing) -> Iterator[Margin]:
     groups: dict[str, list[Growing]] = {}
     for plant in here.plants:
-        if plant.plant.pot_volume_l and plant.plant.pot_kind not in ("tray", "mount"):
+        if plant.plant.pot_volume_l and not _roots_elsewhere(here.space, plant):
             groups.setdefault(plant.crop_id, []).append(plant)
     for key, plants in groups.items():
         least = min(plants, key=lambda plant: plant.plant.pot_volume_l or 0.0)
@@ -343,9 +379,11 @@ def _roots(here: Standing) -> Iterator[Margin]:
             "low": Amount(value=low, unit="volume"),
             "high": Amount(value=need.high, unit="volume"),
         }
+        dry = least.want.water == "dry"
         words = {
-            "short": f"{least.crop.name} in {{there}} stays small and dries out within a day; give it {{low}} or more.",
-            "tight": "Just enough: it will want water daily.",
+            "short": f"{least.crop.name} in {{there}} stays small"
+            + (": give it {low} or more." if dry else " and dries out within a day; give it {low} or more."),
+            "tight": "Just enough: it will soon fill it." if dry else "Just enough: it will want water daily.",
             "good": f"{least.crop.name} is usual in {{low}} to {{high}}.",
         }
         yield Margin(

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import datetime as dt
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from functools import partial
 from math import hypot
@@ -12,16 +12,17 @@ import numpy as np
 from numpy.typing import NDArray
 
 from canopy.cache import ContentCache
+from canopy.evaluate.crops.harvests import harvest_margin, say_date
 from canopy.evaluate.light.headroom import reach_m
 from canopy.evaluate.light.lighting import Lighting, PlantLight
-from canopy.library import Window
 from canopy.margin import Amount, Margin, Step, Verdict, Working, sentence
 from canopy.plan.document import Fixture, Plan, Space
 from canopy.plan.levels import roof_m, shines_down
 from canopy.plan.plants import Plant
-from canopy.season import Cast, Growing, Harvest, Standing, cast_of, harvest, slowdown, spans, standing_of
+from canopy.season import Cast, Growing, Standing, cast_of, standing_of
 
 Array = NDArray[np.float64]
+Warmth = Callable[[Growing], float]
 HORIZON_DAYS = 400
 _STEP = 4
 _CEILING_M, _HAIR_M = 0.02, 1e-6
@@ -140,9 +141,9 @@ def _path(space: Space, number: int, plant: Plant, course: _Course) -> _Path:
     rim = plant.base_m + plant.pot_height_m
     over = [lamp for lamp in space.fixtures if rim < lamp.z_m <= roof and shines_down(lamp)]
     # The lowest goes last, over the others.
-    for lamp in sorted(over, key=lambda item: item.spec.min_distance_m - item.z_m):
+    for lamp in sorted(over, key=lambda item: item.least_distance_m - item.z_m):
         there = course.halves_m >= hypot(lamp.x_m - plant.x_m, lamp.y_m - plant.y_m) - reach_m(lamp)
-        limits[there] = lamp.z_m - lamp.spec.min_distance_m
+        limits[there] = lamp.z_m - lamp.least_distance_m
         for step in np.flatnonzero(there):
             lamps[step] = lamp
     return _Path(number=number, plant=plant, course=course, limits_m=limits, lamps=tuple(lamps))
@@ -158,13 +159,40 @@ def _refine(space: Space, path: _Path, before: dt.date, after: dt.date, step: in
     return after
 
 
-def outlook_margins(plan: Plan, here: Standing, lighting: Lighting) -> list[Margin]:
+def harvest_margins(here: Standing, lighting: Lighting, mean_c: Warmth) -> list[Margin]:
+    """Tell each planting's harvest.
+
+    Parameters
+    ----------
+    here : a space on a day
+    lighting : its computed light
+    mean_c : mean of the air round a plant over the day [°C]
+
+    Returns
+    -------
+    list of Margin : for information
+    """
+    plantings: dict[str, list[PlantLight]] = {}
+    for light in lighting.plants:
+        if light.plant.planting:
+            plantings.setdefault(light.plant.planting.id, []).append(light)
+    found = []
+    for lights in plantings.values():
+        plant = lights[0].plant
+        margin = harvest_margin(here, plant, min(item.dli_mol_m2_d for item in lights), mean_c(plant))
+        if margin:
+            found.append(margin)
+    return found
+
+
+def outlook_margins(plan: Plan, here: Standing, lighting: Lighting, mean_c: Warmth) -> list[Margin]:
     """Say what the next weeks bring.
 
     Parameters
     ----------
     here : one of its spaces on a day
     lighting : its computed light
+    mean_c : mean of the air round a plant over the day [°C]
 
     Returns
     -------
@@ -176,15 +204,7 @@ def outlook_margins(plan: Plan, here: Standing, lighting: Lighting) -> list[Marg
     found = []
     if here.space.fixtures:
         found.append(_touch_margin(plan, here, first_touch(here, cast)))
-    plantings: dict[str, list[PlantLight]] = {}
-    for light in lighting.plants:
-        if light.plant.planting:
-            plantings.setdefault(light.plant.planting.id, []).append(light)
-    for lights in plantings.values():
-        margin = _harvest_margin(here, lights[0].plant, min(item.dli_mol_m2_d for item in lights))
-        if margin:
-            found.append(margin)
-    return found
+    return found + harvest_margins(here, lighting, mean_c)
 
 
 def ways_out(plan: Plan, here: Standing, touch: Touch) -> list[str]:
@@ -203,7 +223,7 @@ def ways_out(plan: Plan, here: Standing, touch: Touch) -> list[str]:
     room = roof_m(here.space, touch.plant.x_m, touch.plant.y_m, touch.plant.plant.base_m)
     if touch.lamp is not None:
         spec = touch.lamp.spec
-        if touch.highest_m + spec.min_distance_m + spec.thickness_m + 0.02 <= room:
+        if touch.highest_m + touch.lamp.least_distance_m + spec.thickness_m + 0.02 <= room:
             ways.append("raise the lamp to {raise}")
     ways.append("train or tie it at {hold}")
     if touch.plant.crop.harvest in ("picking", "cut-again", "keep"):
@@ -240,12 +260,8 @@ def raise_to_m(touch: Touch) -> float:
     -------
     float : height of the lamp's face [m]
     """
-    least = touch.lamp.spec.min_distance_m if touch.lamp else 0.0
+    least = touch.lamp.least_distance_m if touch.lamp else 0.0
     return round(touch.highest_m + least + 0.01, 3)
-
-
-def _date(day: dt.date) -> str:
-    return f"{day.day} {day:%b %Y}"
 
 
 def _touch_margin(plan: Plan, here: Standing, touch: Touch | None) -> Margin:
@@ -275,7 +291,7 @@ def _touch_margin(plan: Plan, here: Standing, touch: Touch | None) -> Margin:
     }
     ways = " or ".join(ways_out(plan, here, touch))
     name = f"{touch.plant.crop.name} (plant {touch.plant.number})"
-    reached = "has reached" if days <= 0 else f"reaches on {_date(touch.day)}"
+    reached = "has reached" if days <= 0 else f"reaches on {say_date(touch.day)}"
     what = "the distance its lamp needs" if touch.lamp else "the ceiling"
     return Margin(
         id="crops.touch",
@@ -285,7 +301,7 @@ def _touch_margin(plan: Plan, here: Standing, touch: Touch | None) -> Margin:
         mendable=verdict != "good",
         parts=(touch.plant.id,),
         need=sentence("four weeks or more"),
-        there=sentence("now" if days <= 0 else f"{days} days, {_date(touch.day)}"),
+        there=sentence("now" if days <= 0 else f"{days} days, {say_date(touch.day)}"),
         why=sentence(f"{name} {reached} {what}, {{limit}} up: {ways}.", **amounts),
         working=Working(
             formula="first day with stand + pot + plant(t) > lamp − least distance",
@@ -300,74 +316,5 @@ def _touch_margin(plan: Plan, here: Standing, touch: Touch | None) -> Margin:
             ),
             source=_FORM_SOURCE,
             certainty="Rough: heights ±20 % with variety and warmth. Type a height seen to mend it.",
-        ),
-    )
-
-
-def delayed(found: Harvest, day: dt.date, factor: Window) -> tuple[dt.date, dt.date]:
-    """Give the range of a harvest when what is left of the time is drawn out.
-
-    Parameters
-    ----------
-    found : the harvest with enough light
-    day : today
-    factor : by how much time is drawn out
-
-    Returns
-    -------
-    (date, date) : earliest and latest
-    """
-    early, late = max(0, (found.earliest - day).days), max(0, (found.latest - day).days)
-    return day + dt.timedelta(days=round(early * factor.low)), day + dt.timedelta(days=round(late * factor.high))
-
-
-_VERBS = {"once": "Harvest", "cut-again": "First cut", "picking": "Picking from", "transplant": "Ready to move on"}
-
-
-def _harvest_margin(here: Standing, plant: Growing, dli: float) -> Margin | None:
-    assert plant.planting is not None
-    laid = spans(plant.planting, plant.crop)
-    found = harvest(laid, plant.crop)
-    if found is None:
-        return None
-    factor = slowdown(dli, plant.want.dli_mol_m2_d.low)
-    early, late = delayed(found, here.day, factor)
-    text = (
-        _date(found.likely) if found.earliest == found.latest else f"{_date(found.earliest)} to {_date(found.latest)}"
-    )
-    verb = _VERBS[found.kind]
-    amounts = {
-        "low": Amount(value=factor.low, unit="", decimals=1),
-        "high": Amount(value=factor.high, unit="", decimals=1),
-    }
-    why = f"{verb} about {_date(found.likely)}."
-    if found.latest < here.day and found.kind in ("once", "transplant"):
-        why = f"It has been ready since about {_date(found.likely)}."
-    elif factor.high > 1.05 and found.latest > here.day:
-        why += (
-            f" Under its present light growth takes {{low}} to {{high}} times as long: rather {_date(early)} "
-            f"to {_date(late)} (rough)."
-        )
-    return Margin(
-        id=f"crops.harvest.{plant.planting.id}",
-        station="crops",
-        title=f"{plant.planting.name}: {verb.lower()}",
-        verdict="good",
-        information=True,
-        need=sentence("for information"),
-        there=sentence(text),
-        why=sentence(why, **amounts),
-        working=Working(
-            formula="first day + Σ days of the stages; under too little light × (DLI low / DLI) to its square root",
-            steps=tuple(
-                Step(
-                    symbol="",
-                    meaning=f"{span.stage.kind.replace('-', ' ')} from {_date(span.starts)}",
-                    amount=Amount(value=(span.ends - span.starts).days, unit="d"),
-                )
-                for span in laid[:6]
-            ),
-            source="Stage lengths from the crop library, or as typed",
-            certainty="Rough: the range adds up short and long stages; warmth and variety move it too.",
         ),
     )

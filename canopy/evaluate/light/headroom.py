@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from canopy.evaluate.light.lighting import crown_of
 from canopy.light.scene import emitter_of
-from canopy.margin import Amount, Margin, Step, Verdict, Working, judge_least, sentence
+from canopy.margin import Amount, Margin, Step, Verdict, Working, first_amount, judge_least, sentence
 from canopy.plan.document import Fixture, Space
 from canopy.plan.levels import roof_m, shines_down
 from canopy.season import Growing, Standing
@@ -104,7 +104,7 @@ def side_margins(here: Standing) -> Iterator[Margin]:
             if emitter.both_sides or gap == 0 or emitter.plate.local(leaf[None])[0, 2] > 0:
                 pairs.append((lamp, plant, gap))
     if pairs:
-        yield _aside(*min(pairs, key=lambda pair: pair[2] - pair[0].spec.min_distance_m))
+        yield _aside(*min(pairs, key=lambda pair: pair[2] - pair[0].least_distance_m))
 
 
 def _aside(fixture: Fixture, plant: Growing, there: float) -> Margin:
@@ -143,7 +143,7 @@ def _distance(
 ) -> Margin:
     """Judge how far leaves are from a lamp against the least distance of its class."""
     (key, title), (fixture, plant, there), (formula, steps) = named, between, worked
-    need = fixture.spec.min_distance_m
+    need = fixture.least_distance_m
     verdict = judge_least(there, need, tight=1.15)
     amounts = {"there": Amount(value=there, unit="length"), "need": Amount(value=need, unit="length")}
     return Margin(
@@ -161,10 +161,55 @@ def _distance(
         working=Working(
             formula=formula,
             steps=steps,
-            source="Least distance of this class of lamp; the maker's own figure goes first",
+            source="Least distance of this class of lamp at its dimmer; the maker's own figure goes first",
             certainty="As good as the tape measure.",
         ),
     )
+
+
+def near_but_cool(here: Standing, margins: list[Margin]) -> list[Margin]:
+    """Let what was computed go before the rule of a lamp's class: a leaf that is nearer than usual, but stays cool and
+    under its light limit, is tight, not short.
+
+    Parameters
+    ----------
+    margins : of the space, with leaves' warmth and light limit among them
+
+    Returns
+    -------
+    list of Margin : the same, with distances to lamps that scorch by their light alone judged anew
+    """
+    known = {margin.id: margin for margin in margins}
+    warmth, limit = known.get("light.leaf-warmth"), known.get("light.limit")
+    fine = ("good", "tight")
+    if warmth is None or limit is None or warmth.verdict not in fine or limit.verdict not in fine:
+        return margins
+    cool = {lamp.id for lamp in here.space.fixtures if lamp.spec.technology in ("led", "fluorescent")}
+    return [
+        replace(
+            margin,
+            verdict="tight",
+            said="",
+            mendable=False,
+            need=replace(margin.need, text=margin.need.text.replace("at least {need}", "{need} is usual")),
+            why=replace(
+                margin.why,
+                text="{there} is nearer than is usual for such a lamp ({need}); as computed the nearest leaf stays "
+                "cool enough and under its light limit. It must not touch.",
+            ),
+        )
+        if margin.id in ("light.clearance", "light.clearance-side")
+        and margin.verdict == "short"
+        and margin.parts[0] in cool
+        and first_amount(margin.there) is not None
+        and dict(margin.there.amounts)["there"].value >= _NEVER_NEARER_M
+        else margin
+        for margin in margins
+    ]
+
+
+# A leaf nearer than this touches the lamp when it moves [m].
+_NEVER_NEARER_M = 0.03
 
 
 def stack_margins(here: Standing) -> Iterator[Margin]:
@@ -189,7 +234,7 @@ def stack_margins(here: Standing) -> Iterator[Margin]:
     if not pairs:
         return
     yield _headroom(here, *max(pairs, key=lambda pair: _needed_height(*pair) - _room(space, pair[1])))
-    yield _clearance(*min(pairs, key=lambda pair: pair[0].z_m - pair[1].top_m - pair[0].spec.min_distance_m))
+    yield _clearance(*min(pairs, key=lambda pair: pair[0].z_m - pair[1].top_m - pair[0].least_distance_m))
 
 
 def _under_each(space: Space, plants: list[Growing]) -> list[tuple[Fixture, Growing]]:
@@ -208,7 +253,7 @@ def _room(space: Space, plant: Growing) -> float:
 
 def _needed_height(fixture: Fixture, plant: Growing) -> float:
     spec = fixture.spec
-    return plant.top_m + spec.min_distance_m + spec.thickness_m + spec.hanger_m
+    return plant.top_m + fixture.least_distance_m + spec.thickness_m + spec.hanger_m
 
 
 def _headroom(here: Standing, fixture: Fixture, plant: Growing) -> Margin:
@@ -246,7 +291,7 @@ def _headroom(here: Standing, fixture: Fixture, plant: Growing) -> Margin:
                 Step(
                     symbol="clear",
                     meaning="least distance to this lamp",
-                    amount=Amount(value=spec.min_distance_m, unit=length),
+                    amount=Amount(value=fixture.least_distance_m, unit=length),
                 ),
                 Step(symbol="lamp", meaning=spec.name, amount=Amount(value=spec.thickness_m, unit=length)),
                 Step(symbol="hang", meaning="hangers", amount=Amount(value=spec.hanger_m, unit=length)),

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
+from canopy.evaluate.light.day_length import hours_margin
 from canopy.evaluate.light.headroom import side_margins, stack_margins
 from canopy.evaluate.light.lighting import Lighting, PlantLight
 from canopy.evaluate.naming import cite, stage_name
@@ -49,7 +50,7 @@ def _crop(here: Standing, group: list[PlantLight]) -> Iterator[Margin]:
     code = f"{plant.crop_id}.{plant.stage}"
     parts = tuple(light.plant.id for light in group)
     count = len(group)
-    yield _window(
+    daily = _window(
         f"light.dli.{code}",
         f"{name}: daily light",
         parts,
@@ -59,7 +60,8 @@ def _crop(here: Standing, group: list[PlantLight]) -> Iterator[Margin]:
         DLI,
         _dli_working(here, group, want),
     )
-    yield _window(
+    yield daily
+    bright = _window(
         f"light.ppfd.{code}",
         f"{name}: PPFD",
         parts,
@@ -69,10 +71,30 @@ def _crop(here: Standing, group: list[PlantLight]) -> Iterator[Margin]:
         PPFD,
         _ppfd_working(here, group, want),
     )
+    yield _bright_but_fitting(bright, daily, group) if bright.verdict == "over" else bright
     hours = [f.hours for f in here.space.fixtures if f.enabled and f.dim > 0 and f.spec.purpose == "grow"]
     hours += [window.hours for window in here.space.daylight]
     if hours:
-        yield _hours(code, name, parts, max(hours), want)
+        yield hours_margin(plant, parts, max(hours))
+
+
+def _bright_but_fitting(bright: Margin, daily: Margin, group: list[PlantLight]) -> Margin:
+    """More PPFD than is usual, in fewer hours, is no harm as long as the daily light fits and no leaf is scorched."""
+    want = group[0].plant.want
+    most = max(light.most_ppfd_umol_m2_s for light in group)
+    if daily.verdict not in ("good", "tight") or most > want.ppfd_limit_umol_m2_s:
+        return bright
+    amounts = {
+        "w": Amount(value=want.ppfd_umol_m2_s.low, high=want.ppfd_umol_m2_s.high, unit=PPFD),
+        "limit": Amount(value=want.ppfd_limit_umol_m2_s, unit=PPFD),
+    }
+    return replace(
+        bright,
+        verdict="good",
+        mendable=False,
+        need=sentence("{w} is usual, under {limit}", **amounts),
+        why=sentence("Brighter than is usual, but under what harms, and the daily light fits.", **amounts),
+    )
 
 
 def _window(
@@ -183,38 +205,6 @@ def _ppfd_working(here: Standing, group: list[PlantLight], want: StageTargets) -
         source=f"{_MODEL}. Target: {cite(want.light)}",
         certainty="The model is good to about 2 % for the lamp as stated; stated output and wall reflectance "
         "carry ±10 %.",
-    )
-
-
-def _hours(code: str, name: str, parts: tuple[str, ...], hours: float, want: StageTargets) -> Margin:
-    low, high = want.photoperiod_h.low, want.photoperiod_h.high
-    verdict: Verdict = "short" if hours < low else "over" if hours > high else "good"
-    amounts = {
-        "hours": Amount(value=hours, unit="h"),
-        "low": Amount(value=low, unit="h"),
-        "high": Amount(value=high, unit="h"),
-    }
-    words = {
-        "short": "Lamps run {hours}; this stage is grown under {low} to {high}.",
-        "over": "Lamps run {hours}; beyond {high} this stage gains little or is pushed out of season.",
-        "good": "The day of {hours} suits this stage.",
-    }
-    return Margin(
-        id=f"light.hours.{code}",
-        station="light",
-        title=f"{name}: hours of light",
-        parts=parts,
-        verdict=verdict,
-        mendable=verdict != "good",
-        need=sentence("{w}", w=Amount(value=low, high=high, unit="h")),
-        there=sentence("{hours}", **amounts),
-        why=sentence(words[verdict], **amounts),
-        working=Working(
-            formula="longest time any lamp is on in a day",
-            steps=(Step(symbol="h", meaning="hours of light", amount=amounts["hours"]),),
-            source=cite(want.light),
-            certainty="As typed.",
-        ),
     )
 
 

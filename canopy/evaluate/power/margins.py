@@ -142,7 +142,8 @@ def _circuit(load: CircuitLoad) -> Margin:
         "left": _watts(max(0.0, load.limit_w - load.continuous_w)),
     }
     words = {
-        "over": "With everything on, {all} is more than the breaker's {full}: it will trip."
+        "over": "With everything on, {all} overloads the {full} of this circuit; a breaker may take an hour to trip, "
+        "and cords and strips get hot before."
         if peak
         else "{there} for hours on end is more than the {limit} this circuit should carry.",
         "tight": "Only {left} are left for anything else that runs for hours.",
@@ -160,7 +161,7 @@ def _circuit(load: CircuitLoad) -> Margin:
         there=sentence("{all}" if peak else "{there}", **amounts),
         why=sentence(f"{words[verdict]} {DEFER}", **amounts),
         working=Working(
-            formula="Σ P (on for 3 h or more) ≤ share × breaker × volts",
+            formula="Σ P (3 h or more at a stretch) ≤ share × breaker × volts",
             steps=(
                 Step(
                     symbol="breaker", meaning=load.circuit.name, amount=Amount(value=load.circuit.breaker_a, unit="A")
@@ -178,22 +179,30 @@ def _circuit(load: CircuitLoad) -> Margin:
                 ),
                 Step(symbol="Σ P", meaning="continuous", amount=amounts["there"]),
             ),
-            source=cite(rules.cited),
+            source=f"{cite(rules.cited)}; the share: {cite(rules.share_cited)}",
             certainty="Drawn power as stated; household loads as you listed them. Start-up surges are not in it.",
         ),
     )
 
 
 def _outlet(circuit: Circuit, loads: tuple[Load, ...]) -> Margin:
+    """Judge a space on one outlet: what runs for hours against what it carries for hours, and all at once against its
+    rating.
+    """
     rules = find(rule_sets(), circuit.rule_set_id, "rule set")
     limit = min(rules.outlet_continuous_a, rules.continuous_share * circuit.breaker_a) * circuit.mains_v
-    there = sum(load.power_w for load in loads if load.continuous)
-    verdict = judge_most(there, limit, tight=0.85)
-    amounts = {"there": _watts(there), "limit": _watts(limit)}
+    full = min(rules.outlet_a, circuit.breaker_a) * circuit.mains_v
+    lasting = sum(load.power_w for load in loads if load.continuous)
+    together = sum(load.power_w for load in loads if load.hours_per_day > 0)
+    peak = together / full > lasting / limit
+    there, most = (together, full) if peak else (lasting, limit)
+    verdict = judge_most(there, most, tight=0.85)
+    amounts = {"there": _watts(there), "limit": _watts(most), "all": _watts(together)}
+    what = "All at once" if peak else "What runs for hours"
     words = {
-        "over": "All on one outlet would be {there}; use two outlets, or less light at once.",
-        "tight": "All on one outlet is {there} of {limit}: no more on this strip.",
-        "good": "One outlet and one good strip carry this.",
+        "over": f"{what}, on one outlet, would be {{there}}: use two outlets, or less at once.",
+        "tight": f"{what}, on one outlet, is {{there}} of {{limit}}: no more on this strip.",
+        "good": "One outlet and one good strip carry this, all {all} at once.",
     }
     return Margin(
         id="power.outlet",
@@ -202,21 +211,23 @@ def _outlet(circuit: Circuit, loads: tuple[Load, ...]) -> Margin:
         verdict=verdict,
         said="overloaded" if verdict == "over" else "",
         danger=OVERLOADED if verdict == "over" else "",
-        need=sentence("at most {limit}", **amounts),
+        need=sentence("at most {limit} at once" if peak else "at most {limit} for hours", **amounts),
         there=sentence("{there}", **amounts),
         why=sentence(words[verdict] + " Never chain strips.", **amounts),
         working=Working(
-            formula="Σ P of this space (on for 3 h or more) ≤ outlet's lasting current × volts",
+            formula="Σ P (3 h or more at a stretch) ≤ lasting current × volts; Σ P (all) ≤ outlet's rating × volts",
             steps=(
                 Step(
                     symbol="I",
-                    meaning=f"{rules.name}: lasting current",
+                    meaning=f"{rules.name}: for hours",
                     amount=Amount(value=rules.outlet_continuous_a, unit="A"),
                 ),
+                Step(symbol="I max", meaning="the outlet's rating", amount=Amount(value=rules.outlet_a, unit="A")),
                 Step(symbol="U", meaning="mains", amount=Amount(value=circuit.mains_v, unit="V")),
-                Step(symbol="Σ P", meaning="this space", amount=amounts["there"]),
+                Step(symbol="Σ P", meaning="this space, for hours", amount=_watts(lasting)),
+                Step(symbol="Σ P all", meaning="this space, all at once", amount=_watts(together)),
             ),
-            source=cite(rules.cited),
+            source=f"{cite(rules.cited)}. {rules.outlet_note}".strip(),
             certainty=DEFER,
         ),
     )

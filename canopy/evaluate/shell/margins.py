@@ -160,8 +160,7 @@ def _hung(here: Standing) -> Iterator[Margin]:
         title="Hung load",
         said="overloaded" if verdict == "over" else "",
         danger=OVERLOADED if verdict == "over" else "",
-        verdict="good" if limit is None else verdict,
-        information=limit is None,
+        verdict=verdict,
         need=sentence("at most {limit}" if limit else "a known limit", **amounts),
         there=sentence("{there}", **amounts),
         why=sentence(words[verdict], **amounts),
@@ -224,15 +223,13 @@ def solution_l(here: Standing) -> float:
 
     Returns
     -------
-    float : the reservoir and all buckets [L]
+    float : the reservoir and all buckets on it [L]
     """
     feed = here.space.feed
     if feed.way != "solution":
         return 0.0
     buckets = sum(plant.plant.pot_volume_l or 0.0 for plant in here.plants if plant.plant.pot_kind == "bucket")
-    return (
-        max(feed.reservoir_l or 0.0, buckets) if buckets and feed.reservoir_l else buckets + (feed.reservoir_l or 0.0)
-    )
+    return buckets + (feed.reservoir_l or 0.0)
 
 
 def _spill(here: Standing) -> Iterator[Margin]:
@@ -259,7 +256,7 @@ def _spill(here: Standing) -> Iterator[Margin]:
         there=sentence("{there}", **amounts),
         why=sentence(words[verdict], **amounts),
         working=Working(
-            formula="width × depth × lip ≥ reservoir, or all buckets",
+            formula="width × depth × lip ≥ reservoir + all buckets",
             steps=(
                 Step(symbol="lip", meaning="raised edge", amount=Amount(value=space.ground.lip_m, unit="length")),
                 Step(symbol="V", meaning="solution", amount=amounts["need"]),

@@ -7,6 +7,7 @@ from collections.abc import Mapping
 from typing import Any
 
 from canopy.evaluate import SpaceReport
+from canopy.evaluate.crops.harvests import HARDLY_CROPS
 from canopy.evaluate.crops.in_short import InShort, in_short
 from canopy.evaluate.naming import stage_name
 from canopy.margin import Amount
@@ -62,22 +63,27 @@ def _day(day: dt.date) -> str:
 
 
 def _later(item: InShort) -> list[str]:
-    """How much later it bears, in words."""
+    """What too little light and warmth do to its harvest, in words."""
     words = []
-    slow = item.slower.high > 1.05
-    if slow:
-        words.append(f"growth takes {number(item.slower.low, 1)} to {number(item.slower.high, 1)} times as long")
-    if item.bears is not None:
-        verb = _VERBS[item.bears.kind]
-        if slow and item.rather:
+    thin = item.mass.low < 0.95
+    if item.fruiting and item.share < HARDLY_CROPS:
+        words.append(f"with {percent(item.share)} of the daily light it wants it will hardly crop")
+    elif thin:
+        low, high = (number(100 * (1 - share), 0) for share in (item.mass.high, item.mass.low))
+        slow = f"{number(item.slower.low, 1)} to {number(item.slower.high, 1)} times as long to the usual mass"
+        words.append(f"{low} to {high} % lighter at its usual date, or {slow}")
+    if item.awaited is not None:
+        found, verb = item.awaited.usual, _VERBS[item.awaited.usual.kind]
+        if item.awaited.moved:
             words.append(
-                f"{verb} {_day(item.rather[0])} to {_day(item.rather[1])} instead of {_day(item.bears.likely)}"
+                f"{verb} {_day(item.awaited.earliest)} to {_day(item.awaited.latest)} at the warmth here, instead of "
+                f"{_day(found.likely)}"
             )
         else:
-            words.append(f"{verb} about {_day(item.bears.likely)}")
-    elif slow:
+            words.append(f"{verb} about {_day(found.likely)}")
+    elif thin:
         words.append("begin a planting under Season to get days")
-    return words or ["not at all: it has the light it wants"]
+    return words or ["nothing: it has the light it wants"]
 
 
 def _pot(item: InShort, reader: Reader) -> dict[str, str]:

@@ -7,13 +7,13 @@ import pytest
 
 from canopy.evaluate import evaluate_space
 from canopy.evaluate.crops.margins import plants_that_fit
-from canopy.evaluate.crops.outlook import delayed, first_touch
+from canopy.evaluate.crops.outlook import first_touch
 from canopy.evaluate.shell.margins import mat_w_m2, root_zone_c
-from canopy.library import Window, crops
+from canopy.library import crops
 from canopy.plan import Ground, HungItem, Planting, Room, Shelf
 from canopy.plan.changes import Change
 from canopy.plan.edit import add_planting, apply
-from canopy.season import Harvest, Sowing, cast_of, sow, standing_of
+from canopy.season import Sowing, cast_of, sow, standing_of
 from tests.conftest import mending
 
 DAY = dt.date(2026, 3, 1)
@@ -34,8 +34,8 @@ def test_crowding_worked_by_hand(small_plan):
     cover = 4 * pi * 0.24**2 / 4 / (0.9 * 0.48)
     assert dict(margin.there.amounts)["cover"].value == pytest.approx(100 * cover)
     assert margin.verdict == "good"
-    assert "room for 10" in margin.why.say()
-    assert plants_that_fit(crops()["lettuce-butterhead"], 0.432) == 10
+    assert "room for 8" in margin.why.say()
+    assert plants_that_fit(crops()["lettuce-butterhead"], 0.432) == 8
     many = [p | {"id": f"{p['id']}-{n}"} for n in range(4) for p in _plants(small_plan)]
     assert _report(small_plan, plants=many).margin("crops.crowding.floor").verdict == "over"
 
@@ -136,14 +136,6 @@ def test_what_outgrows_the_space_is_a_margin_not_an_error(okra):
     assert _report(low, day=DAY + dt.timedelta(days=120)).margin("crops.outgrown").verdict == "short"
 
 
-def test_too_little_light_moves_the_harvest():
-    day = lambda ahead: DAY + dt.timedelta(days=ahead)
-    found = Harvest(kind="once", earliest=day(10), likely=day(15), latest=day(20))
-    assert delayed(found, DAY, Window(low=1.5, high=2.0)) == (day(15), day(40))
-    # What is over is not drawn out any more.
-    assert delayed(found, day(30), Window(low=1.5, high=2.0)) == (day(30), day(30))
-
-
 def test_hung_load_is_summed_and_judged(small_plan):
     lamp = small_plan.spaces[0].fixtures[0].spec.weight_kg
     hung = [HungItem(id="h", name="Rail", weight_kg=6).model_dump(mode="json")]
@@ -154,7 +146,7 @@ def test_hung_load_is_summed_and_judged(small_plan):
     assert sum(parts.values()) == pytest.approx(dict(report.margin("space.load").there.amounts)["there"].value)
     assert _report(small_plan, hung=hung, load_limit_kg=5).margin("space.load").verdict == "over"
     unknown = _report(small_plan, hung=hung).margin("space.load")
-    assert unknown.information
+    assert not unknown.information
     assert "air.hung" not in parts
 
 
@@ -210,7 +202,7 @@ def test_a_planting_s_harvest_is_told_with_its_range(small_plan):
     plan = add_planting(apply(small_plan, "box", [Change(values={"plants": []})]), "box", [planting], [plant])
     note = _report(plan, day=DAY).margin("crops.harvest.planting-1")
     assert note.information
-    assert note.there.say() == "1 Apr 2026 to 16 Apr 2026"
+    assert note.there.say() == "5 Apr 2026 to 13 Apr 2026"
     lamps = plan.spaces[0].fixtures
     dim = apply(plan, "box", [Change(collection="fixtures", part_id=lamp.id, values={"dim": 0.1}) for lamp in lamps])
     assert "(rough)" in _report(dim, day=DAY).margin("crops.harvest.planting-1").why.say()

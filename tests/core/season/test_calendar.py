@@ -68,10 +68,15 @@ def test_plants_with_a_rest_go_round_and_kept_plants_stay():
 @pytest.mark.parametrize(
     ("crop_id", "kind", "earliest", "likely", "latest"),
     [
-        ("tatsoi", "once", 31, 38, 46),
-        # Radish: seedling 6-9, roots 16-24.
-        ("radish", "once", 22, 28, 33),
-        ("garden-seedlings", "transplant", 32, 42, 52),
+        ("tatsoi", "once", 35, 40, 45),
+        ("radish", "once", 24, 28, 32),
+        ("garden-seedlings", "transplant", 35, 42, 50),
+        ("tomato-dwarf", "picking", 90, 98, 105),
+        ("pepper", "picking", 100, 110, 120),
+        ("basil-sweet", "cut-again", 35, 38, 42),
+        ("kale", "cut-again", 40, 48, 55),
+        ("chives", "cut-again", 75, 82, 90),
+        ("bean-dwarf", "picking", 50, 55, 60),
     ],
 )
 def test_one_harvest_with_its_range(crop_id, kind, earliest, likely, latest):
@@ -82,6 +87,23 @@ def test_one_harvest_with_its_range(crop_id, kind, earliest, likely, latest):
         likely,
         latest,
     )
+
+
+def test_what_was_planted_out_bears_sooner_and_lengths_of_one_s_own_move_it():
+    crop = crops()["tomato-dwarf"]
+    assert _ago(harvest(_spans("tomato-dwarf", first_stage="vegetative"), crop).likely) == 68
+    # Seedlings that take 35 days instead of 25 put it off by ten.
+    assert _ago(harvest(_spans("tomato-dwarf", stage_days={"seedling": 35}), crop).likely) == 108
+    # One that fruits already has its 25 days of leaf behind it.
+    assert _ago(harvest(_spans("tomato-dwarf", first_stage="fruit"), crop).likely) == 42
+    ripe = harvest(_spans("pepper"), crops()["pepper"])
+    assert (ripe.what, ripe.riper[1], _ago(ripe.riper[0])) == ("green", "ripe", 120)
+
+
+def test_a_crop_without_days_to_first_harvest_goes_by_its_stages():
+    crop = crops()["bean-dwarf"].model_copy(update={"first_harvest": ()})
+    found = harvest(spans(_planting("bean-dwarf"), crop), crop)
+    assert _ago(found.likely) == 34 + 10
 
 
 def test_picking_begins_within_the_bearing_stage_and_goes_on():

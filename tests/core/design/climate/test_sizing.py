@@ -124,7 +124,7 @@ def drawn_at(plan, speed, space_id="berry-tent", **update):
 
 
 def test_the_fan_is_turned_before_anything_is_bought(demo_plan):
-    plan, report = drawn_at(demo_plan, 0.45, day_rh_pct=66, night_rh_pct=70)
+    plan, report = drawn_at(demo_plan, 0.4, day_rh_pct=70, night_rh_pct=74)
     assert report.margin("climate.rh").verdict == "over"
     found = remedy_for(report, "climate.rh")
     assert found.label.say().startswith("Speed the fan up to")

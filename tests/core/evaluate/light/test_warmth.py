@@ -106,7 +106,7 @@ def test_the_nearest_leaf_lies_on_the_crown_towards_the_lamp(small_plan):
     assert leaf[2] > (plant.top_m + plant.bottom_m) / 2
 
 
-@pytest.mark.parametrize(("gap", "verdict"), [(0.30, "good"), (0.11, "tight"), (0.04, "short")])
+@pytest.mark.parametrize(("gap", "verdict"), [(0.30, "good"), (0.11, "tight"), (0.04, "tight"), (0.02, "short")])
 def test_lamps_on_walls_are_held_against_the_leaves_before_them(small_plan, gap, verdict):
     here = standing_of(small_plan.spaces[0], DAY)
     plant = here.plants[0]
