@@ -18,7 +18,14 @@ from canopy.design.air.mend import (
 from canopy.design.change import Remedy
 from canopy.design.climate.mend import mend_climate
 from canopy.design.crops.mend import mend_touch
-from canopy.design.light.mend import mend_clearance, mend_evenness, mend_hours, mend_limit, mend_window
+from canopy.design.light.mend import (
+    mend_ageing,
+    mend_clearance,
+    mend_evenness,
+    mend_hours,
+    mend_limit,
+    mend_window,
+)
 from canopy.design.light.ways import light_ways, placing_ways
 from canopy.design.preview import Moved, preview
 from canopy.design.shell.mend import mend_clash, mend_holes
@@ -149,6 +156,7 @@ _FINDERS: dict[str, Finder] = {
     "light.net": mend_evenness,
     "light.clearance": mend_clearance,
     "light.hours": mend_hours,
+    "light.ageing": mend_ageing,
     "air.flow": mend_flow,
     "air.flow-night": mend_night,
     "air.port": mend_fit,

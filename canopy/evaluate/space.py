@@ -23,6 +23,7 @@ from canopy.evaluate.crops.feeding import Feeding, feed_margins, feeding
 from canopy.evaluate.crops.margins import plant_margins
 from canopy.evaluate.crops.outlook import harvest_margins, outlook_margins
 from canopy.evaluate.light.headroom import near_but_cool
+from canopy.evaluate.light.lamp_care import lamp_margins
 from canopy.evaluate.light.lighting import Lighting, lighting
 from canopy.evaluate.light.margins import light_margins
 from canopy.evaluate.light.warmth import warmth_margins
@@ -165,6 +166,7 @@ def evaluate_standing(
         + feed_margins(here, feed)
         + shell_margins(here)
         + light_margins(here, light)
+        + lamp_margins(space, here.day)
         + air_margins(plan, here, air, paths)
         + path_margins(space, air, paths)
         + pressure_margins(plan, space, air)

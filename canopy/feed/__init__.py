@@ -2,7 +2,7 @@
 
 from canopy.feed.schedule import FeedEvent, feed_events
 from canopy.feed.soil import soil_water_l
-from canopy.feed.solution import USUAL_STRENGTH_MS_CM, Dose, doses, ec_of_ppm, ppm_of_ec
+from canopy.feed.solution import USUAL_STRENGTH_MS_CM, Dose, doses, ec_of_ppm, in_order, ppm_of_ec
 
 __all__ = [
     "USUAL_STRENGTH_MS_CM",
@@ -11,6 +11,7 @@ __all__ = [
     "doses",
     "ec_of_ppm",
     "feed_events",
+    "in_order",
     "ppm_of_ec",
     "soil_water_l",
 ]

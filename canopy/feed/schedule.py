@@ -32,7 +32,7 @@ def feed_events(
     first : day of the first change
     until : last day
     reservoir_l : full volume [L]
-    change_days : days from change to change
+    change_days : days from change to change; sooner where the top-ups come to the whole volume before
     top_up_share : strength of a top-up as a share of full strength, 0..1
     uptake_l_d : what plants and air draw in a day [L/d]
 
@@ -49,6 +49,9 @@ def feed_events(
             f"{uptake_l_d:.1f} L go in a day and the reservoir holds {reservoir_l:.0f} L: it would run dry"
         )
     every = max(1, int(_DRAWN_SHARE * reservoir_l / uptake_l_d)) if uptake_l_d > 0 else change_days
+    # What plants leave behind piles up: once as much was topped up as the reservoir holds, all of it is changed.
+    if uptake_l_d > 0:
+        change_days = max(1, min(change_days, int(reservoir_l / uptake_l_d + 1e-9)))
     found, day = [], first
     while day <= until:
         found.append(FeedEvent(day=day, what="change", volume_l=reservoir_l, strength=1.0))

@@ -56,49 +56,78 @@ def ec_of_ppm(ppm: float, scale: Scale) -> float:
     return ppm / scale
 
 
+# What goes in before what: silicate clouds acid mixes, calcium falls out with phosphate and sulphate where strong.
+_ORDER = ("silicate", "calcium", "base", "other")
+
+
+def in_order(parts: Sequence[FeedPart]) -> tuple[FeedPart, ...]:
+    """Sort parts as they go in.
+
+    Parameters
+    ----------
+    parts : the parts
+
+    Returns
+    -------
+    tuple of FeedPart : silicate, then calcium and magnesium, then the rest as they were listed
+    """
+    return tuple(sorted(parts, key=lambda part: _ORDER.index(part.kind)))
+
+
 def doses(
-    parts: Sequence[FeedPart], target_ec_ms_cm: float, water_ec_ms_cm: float, volume_l: float, stage: str = ""
+    parts: Sequence[FeedPart],
+    target_ec_ms_cm: float,
+    water_ec_ms_cm: float,
+    volume_l: float,
+    stage: str = "",
+    *,
+    above_water: bool = False,
 ) -> tuple[Dose, ...]:
     """Divide the strength that is wanted among the parts.
 
     Parameters
     ----------
-    parts : the parts; one with stages goes in only at those
+    parts : the parts; one with stages goes in only at those, one with a dose of its own always at that
     target_ec_ms_cm : wanted strength [mS/cm]
     water_ec_ms_cm : what the water brings itself [mS/cm]
     volume_l : how much is mixed [L]
     stage : the stage it is for; every part when ""
+    above_water : the target counts above the water's own strength
 
     Returns
     -------
-    tuple of Dose : one for each part that goes in
+    tuple of Dose : one for each part that goes in, in the order in which they do
 
     Raises
     ------
-    QuantityError : no part goes in, or the water alone is as strong as what is wanted
+    QuantityError : no part goes in, or the water or the fixed doses alone are as strong as what is wanted
 
     Notes
     -----
     Conservation of ions in dilute solution: EC adds up linearly at these strengths, EC = EC water + Σ x e, with
     doses x [mL/L] in the ratio of the parts' shares and e what a mL/L adds. Good to about 10 %; the meter decides.
+    Hard water fills a low target with bicarbonate, which feeds nothing: then the target counts above it.
     """
-    used = [part for part in parts if not part.stages or not stage or stage in part.stages]
+    used = in_order([part for part in parts if not part.stages or not stage or stage in part.stages])
     if not used:
         raise QuantityError("no part of the feed goes in at this stage")
-    missing = target_ec_ms_cm - water_ec_ms_cm
+    missing = target_ec_ms_cm - (0.0 if above_water else water_ec_ms_cm)
     if missing <= 0:
         raise QuantityError(
             f"the water alone has {water_ec_ms_cm:.2g} mS/cm, the target is {target_ec_ms_cm:.2g}: thin it "
             "with rain or "
             "filtered water"
         )
-    each = missing / sum(part.share * part.ec_ms_cm_per_ml_l for part in used)
-    return tuple(
-        Dose(
-            part=part,
-            ml_per_l=each * part.share,
-            ml=each * part.share * volume_l,
-            adds_ms_cm=each * part.share * part.ec_ms_cm_per_ml_l,
+    fixed = sum(part.dose_ml_l * part.ec_ms_cm_per_ml_l for part in used if part.dose_ml_l is not None)
+    sharing = [part for part in used if part.dose_ml_l is None]
+    if missing - fixed < -1e-9:
+        raise QuantityError(
+            f"the parts of a fixed dose alone add {fixed:.2g} mS/cm, {missing:.2g} is left for all: give less of them"
         )
-        for part in used
-    )
+    each = (missing - fixed) / sum(part.share * part.ec_ms_cm_per_ml_l for part in sharing) if sharing else 0.0
+
+    def dose(part: FeedPart) -> Dose:
+        per_l = each * part.share if part.dose_ml_l is None else part.dose_ml_l
+        return Dose(part=part, ml_per_l=per_l, ml=per_l * volume_l, adds_ms_cm=per_l * part.ec_ms_cm_per_ml_l)
+
+    return tuple(dose(part) for part in used)

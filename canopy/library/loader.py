@@ -24,6 +24,7 @@ from canopy.library.models import (
     FilterClass,
     FittingClass,
     FixtureClass,
+    LampKind,
     LeafLight,
     LeakClass,
     LightSource,
@@ -166,6 +167,7 @@ containers = _shelf(ContainerClass, "containers.toml", "container")
 mixes = _shelf(Mix, "mixes.toml", "mix")
 leaf_lights = _shelf(LeafLight, "leaf_light.toml", "leaf_light")
 cautions = _shelf(Caution, "cautions.toml", "caution")
+lamp_kinds = _shelf(LampKind, "lamp_kinds.toml", "lamp_kind")
 lamp_spectra = _shelf(SpectrumClass, "lamp_spectra.toml", "lamp_spectrum")
 
 
@@ -173,6 +175,7 @@ SHELVES: dict[str, Callable[[], Mapping[str, Any]]] = {
     "crops": crops,
     "materials": materials,
     "fixtures": fixtures,
+    "lamp-kinds": lamp_kinds,
     "fans": fans,
     "fan-wheels": fan_wheels,
     "filters": filters,

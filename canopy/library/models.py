@@ -285,13 +285,16 @@ class ContainerClass(Record):
 
 
 class Mix(Record):
-    """A growing mix: how heavy it is moist, and how much water it takes up from dry."""
+    """A growing mix: how heavy it is moist, how much water it takes up from dry, and whether it is peat, coir, bark or
+    moss (``organic``) or mineral.
+    """
 
     id: Id
     name: Name
     moist_kg_l: Annotated[float, Field(gt=0, le=2)]
     dry_kg_l: Annotated[float, Field(gt=0, le=2)]
     premoisten_l_l: Annotated[float, Field(ge=0, le=1)]
+    organic: bool = True
     note: str = ""
     cited: Cited
 
@@ -337,6 +340,21 @@ class Band(Record):
     peak_nm: Annotated[float, Field(ge=250, le=2600)]
     width_nm: Annotated[float, Field(gt=0, le=2000)]
     power: Annotated[float, Field(gt=0)]
+
+
+class LampKind(Record):
+    """What a kind of lamp has in common: how warm its outside gets [°C], free air to keep round it, and the share of
+    its light it has lost after so many hours.
+    """
+
+    id: Id
+    name: Name
+    what: Name
+    surface_c: Window
+    clear_m: Annotated[float, Field(gt=0, le=2)]
+    loss_share: Annotated[float, Field(gt=0, lt=0.9)]
+    loss_h: Annotated[float, Field(gt=0)]
+    cited: Cited
 
 
 class FixtureClass(Record):

@@ -118,6 +118,7 @@ def emitter_of(fixture: Fixture) -> Emitter:
                 "id": "lamp",
                 "dim": 1.0,
                 "ageing": 1.0,
+                "in_use_since": None,
                 "schedule": Never(),
                 "enabled": True,
                 "chain": "",

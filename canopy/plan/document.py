@@ -77,6 +77,7 @@ class Fixture(Record):
     pitch_deg: Annotated[float, Field(ge=-90, le=90)] = 0.0
     dim: Share = 1.0
     ageing: Annotated[float, Field(ge=0.3, le=1)] = 1.0
+    in_use_since: dt.date | None = None
     schedule: LampSchedule = Daily(start="06:00", hours=14.0)
     enabled: bool = True
     chain: Annotated[str, Field(max_length=40)] = ""

@@ -173,23 +173,36 @@ class Daylight(Record):
 
 
 class FeedPart(Record):
-    """One bottle or bag of feed: what each mL (or gram) per litre adds to the solution's EC."""
+    """One bottle or bag of feed: what each mL (a ``powder``: gram) per litre adds to the solution's EC. One with a
+    ``dose_ml_l`` always goes in at that; the others share the rest of the strength. ``kind`` says when it goes in:
+    silicate first, calcium before what holds phosphate and sulphate, the rest after.
+    """
 
     id: Id
     name: Name
     ec_ms_cm_per_ml_l: Annotated[float, Field(gt=0, le=5)]
     share: Annotated[float, Field(gt=0, le=100)] = 1.0
     stages: tuple[str, ...] = ()
+    powder: bool = False
+    dose_ml_l: Annotated[float, Field(gt=0, le=20)] | None = None
+    kind: Literal["silicate", "calcium", "base", "other"] = "base"
 
 
 class Feed(Record):
-    """How plants of a space are fed: a solution with its water and parts, or soil with its mix."""
+    """How plants of a space are fed: a solution with its water and parts, or soil with its mix.
+
+    ``above_water`` says that the target counts above the water's own EC. ``alkalinity_mg_l`` is the water's, as calcium
+    carbonate; ``ph_dose_ml_l`` what brought one litre of the mixed feed to its pH, of acid or base.
+    """
 
     way: Literal["soil", "solution"] = "soil"
     mix_id: Id = "peat-mix"
     water_ec_ms_cm: Annotated[float, Field(ge=0, le=5)] = 0.4
     reservoir_l: Annotated[float, Field(gt=0, le=2000)] | None = None
     target_ec_ms_cm: Annotated[float, Field(gt=0, le=6)] | None = None
+    above_water: bool = False
+    alkalinity_mg_l: Annotated[float, Field(ge=0, le=1000)] | None = None
+    ph_dose_ml_l: Annotated[float, Field(gt=0, le=20)] | None = None
     change_days: Annotated[int, Field(ge=1, le=90)] = 10
     top_up_share: Annotated[float, Field(ge=0, le=1)] = 0.5
     uptake_l_d: Annotated[float, Field(gt=0, le=200)] | None = None

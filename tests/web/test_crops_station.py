@@ -222,10 +222,28 @@ def test_the_feed_tab_works_doses_out(mine, base, row):
         "tab": "feed",
     }
     text = mine.post(f"{base}crops/feed/part/", data, headers=HTMX).text.replace("\u00a0", " ")
-    # Lettuce 1.2-1.8: 1.5; (1.5 - 0.4) / 0.5 = 2.2 mL/L, 44 mL in 20 L.
-    assert "2.20" in text
-    assert ">44<" in text
-    assert "750 ppm on the 500 scale" in text
+    # Lettuce 1.15-1.8: 1.475; (1.475 - 0.4) / 0.5 = 2.15 mL/L, 43 mL in 20 L.
+    assert "2.15" in text
+    assert ">43 mL<" in text
+    assert "738 ppm on the 500 scale" in text
+    # Half strength of what is over the water's 0.4: 0.94 mS/cm.
+    assert "L at 0.94 mS/cm" in text
+    mine.post(
+        f"{base}crops/feed/",
+        {"feed-way": "solution", "feed-above_water": "on", "feed-reservoir_l": "20 L"},
+        headers=HTMX,
+    )
+    assert _space(row).feed.above_water
+    mine.post(f"{base}crops/feed/", {"feed-way": "solution", "feed-reservoir_l": "20 L", "tab": "feed"}, headers=HTMX)
+    assert not _space(row).feed.above_water
+    mine.post(
+        f"{base}crops/feed/",
+        {"feed-way": "solution", "feed-ph_dose_ml_l": "0.4", "feed-reservoir_l": "20 L"},
+        headers=HTMX,
+    )
+    assert "about 8 mL of what you titrated with" in mine.get(f"{base}crops/", {"tab": "feed"}).text.replace(
+        "\u00a0", " "
+    )
     assert "change all 20 L" in text
     typed = {"feed-way": "solution", "feed-water_ec_ms_cm": "hard", "tab": "feed"}
     bad = mine.post(f"{base}crops/feed/", typed, headers=HTMX)
@@ -246,7 +264,13 @@ def test_nobody_else_can_do_any_of_it(client, other, base, row):
 
 def test_the_first_questions_are_answered_on_one_tab(mine, base, row):
     text = mine.get(f"{base}crops/", {"tab": "short"}).text
-    for words in ("Is its light enough?", "How much later?", "How many a pot?", "Outdoors it is like", "Which dose?"):
+    for words in (
+        "Is its light enough?",
+        "What little light and warmth cost",
+        "How many a pot?",
+        "Outdoors it is like",
+        "Which dose?",
+    ):
         assert words in text
     assert "mL/L of a usual bottle" in text
 

@@ -8,6 +8,7 @@ import numpy as np
 
 from canopy.design.change import Remedy
 from canopy.evaluate.light.headroom import over
+from canopy.evaluate.light.lamp_care import faded_to
 from canopy.evaluate.light.lighting import Lighting, lighting
 from canopy.evaluate.light.margins import EVEN_LEAST, least_even
 from canopy.evaluate.space import SpaceReport
@@ -211,6 +212,29 @@ def mend_limit(report: SpaceReport, margin: Margin) -> Remedy | None:
     light = next(item for item in report.lighting.plants if item.plant.id == margin.parts[0])
     limit = light.plant.want.ppfd_limit_umol_m2_s
     return _dimmed(report.space, limit / light.most_ppfd_umol_m2_s / _TO_SPARE)
+
+
+def mend_ageing(report: SpaceReport, margin: Margin) -> Remedy | None:
+    """Mend lamps that are counted as newer than they are: count what they still give.
+
+    Parameters
+    ----------
+    report : the space's report
+    margin : one of its margins, of this kind
+
+    Returns
+    -------
+    Remedy : never None
+    """
+    day = report.here.day
+    lamps = [lamp for lamp in report.space.fixtures if lamp.id in margin.parts]
+    return Remedy(
+        label=sentence("Count what they still give"),
+        changes=tuple(
+            Change(collection="fixtures", part_id=lamp.id, values={"ageing": round(faded_to(lamp, day), 2)})
+            for lamp in lamps
+        ),
+    )
 
 
 def mend_evenness(report: SpaceReport, margin: Margin) -> Remedy | None:

@@ -3,14 +3,15 @@
 from __future__ import annotations
 
 import datetime as dt
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from canopy.errors import QuantityError
 from canopy.evaluate.air.breathing import Breathing
 from canopy.evaluate.naming import cite, stage_name
 from canopy.feed import Dose, FeedEvent, doses, feed_events, soil_water_l
 from canopy.library import Mix, Window, find, mixes
-from canopy.margin import Amount, Margin, Step, Verdict, Working, judge_window, sentence
+from canopy.margin import Amount, Margin, Step, Verdict, Working, judge_most, judge_window, sentence
+from canopy.plan.furnishing import Feed
 from canopy.season import Growing, Standing
 
 _WEEKS = 4
@@ -40,6 +41,31 @@ def _joint(windows: list[Window]) -> Window | None:
         return None
     low, high = max(w.low for w in windows), min(w.high for w in windows)
     return Window(low=min(low, high), high=max(low, high))
+
+
+# The same nutrients are free in peat, bark and moss at half a unit less than in mineral soil.
+_ORGANIC_LESS = 0.5
+
+
+def ph_window(plant: Growing, feed: Feed) -> Window | None:
+    """Give the pH that a plant wants round its roots.
+
+    Parameters
+    ----------
+    plant : in its stage
+    feed : a solution, or the mix it stands in
+
+    Returns
+    -------
+    Window : of the solution, of mineral soil, or half a unit below that for mixes of peat, coir, bark and moss; None
+        where the library has none
+    """
+    if feed.way == "solution":
+        return plant.want.ph
+    window = plant.want.ph_soil
+    if window is None or not find(mixes(), feed.mix_id, "growing mix").organic:
+        return window
+    return Window(low=window.low - _ORGANIC_LESS, high=window.high - _ORGANIC_LESS)
 
 
 def main_kind(here: Standing) -> Growing | None:
@@ -88,7 +114,7 @@ def feeding(here: Standing, air: Breathing) -> Feeding:
     """
     feed, main = here.space.feed, main_kind(here)
     ec = _joint([plant.want.ec_ms_cm for plant in here.plants if plant.want.ec_ms_cm])
-    ph = _joint([plant.want.ph for plant in here.plants if plant.want.ph])
+    ph = _joint([window for plant in here.plants if (window := ph_window(plant, feed))])
     target = feed.target_ec_ms_cm or ((ec.low + ec.high) / 2 if ec else None)
     uptake = uptake_l_d(here, air)
     if feed.way == "soil":
@@ -114,10 +140,12 @@ def feeding(here: Standing, air: Breathing) -> Feeding:
         trouble.append("type a target EC: the crops here have none in the library")
     else:
         try:
-            full = doses(feed.parts, target, feed.water_ec_ms_cm, volume, stage)
-            share = feed.water_ec_ms_cm + (target - feed.water_ec_ms_cm) * feed.top_up_share
-            if feed.top_up_share > 0:
-                weak = doses(feed.parts, share, feed.water_ec_ms_cm, 1.0, stage)
+            full = doses(feed.parts, target, feed.water_ec_ms_cm, volume, stage, above_water=feed.above_water)
+            weak = tuple(
+                replace(item, ml_per_l=item.ml_per_l * feed.top_up_share, ml=item.ml_per_l * feed.top_up_share)
+                for item in full
+                if feed.top_up_share > 0
+            )
         except QuantityError as error:
             trouble.append(str(error))
     if not volume:
@@ -164,11 +192,11 @@ def feed_margins(here: Standing, found: Feeding) -> list[Margin]:
     fed = [plant for plant in here.plants if plant.want.ec_ms_cm]
     strengths = [ec for plant in fed if (ec := plant.want.ec_ms_cm) is not None]
     low, high = max(ec.low for ec in strengths), min(ec.high for ec in strengths)
-    target, water = found.target_ec_ms_cm, feed.water_ec_ms_cm
+    target, water = found.target_ec_ms_cm, 0.0 if feed.above_water else feed.water_ec_ms_cm
     verdict: Verdict = judge_window(target, target, low, high) if low <= high else "tight"
     amounts = {
         "target": Amount(value=target, unit=EC),
-        "water": Amount(value=water, unit=EC),
+        "water": Amount(value=feed.water_ec_ms_cm, unit=EC),
         "window": Amount(value=min(low, high), high=max(low, high), unit=EC),
     }
     words = {
@@ -193,7 +221,9 @@ def feed_margins(here: Standing, found: Feeding) -> list[Margin]:
             title="Feed strength",
             verdict=verdict,
             need=sentence("{window}", **amounts),
-            there=sentence("{target}, water {water}", **amounts),
+            there=sentence(
+                "{target} above the water's {water}" if feed.above_water else "{target}, water {water}", **amounts
+            ),
             why=sentence(why, **amounts),
             working=Working(
                 formula="EC = EC of the water + Σ dose × EC per mL/L",
@@ -210,7 +240,7 @@ def feed_margins(here: Standing, found: Feeding) -> list[Margin]:
                     Step(
                         symbol="x",
                         meaning=f"{dose.part.name}, adds {dose.adds_ms_cm:.2f} {EC}",
-                        amount=Amount(value=dose.ml_per_l, unit="mL/L"),
+                        amount=Amount(value=dose.ml_per_l, unit="g/L" if dose.part.powder else "mL/L"),
                     )
                     for dose in found.doses
                 ),
@@ -221,7 +251,53 @@ def feed_margins(here: Standing, found: Feeding) -> list[Margin]:
     ]
     if feed.reservoir_l:
         margins.append(_lasting(found, feed.reservoir_l))
+    if feed.alkalinity_mg_l is not None:
+        margins.append(_alkaline(feed.alkalinity_mg_l))
     return margins
+
+
+# Bicarbonate left in the water holds pH steady (as calcium carbonate) [mg/L]; what is more drives it up.
+_BUFFER_MG_L, _HARD_MG_L, _VERY_HARD_MG_L = 50.0, 120.0, 250.0
+# Calcium carbonate of one milliequivalent [mg].
+_MG_MEQ = 50.04
+
+
+def _alkaline(alkalinity_mg_l: float) -> Margin:
+    """Judge the water's alkalinity: what drives a solution's pH up."""
+    acid = max(0.0, alkalinity_mg_l - _BUFFER_MG_L) / _MG_MEQ
+    verdict: Verdict = judge_most(alkalinity_mg_l, _VERY_HARD_MG_L, tight=_HARD_MG_L / _VERY_HARD_MG_L)
+    amounts = {
+        "there": Amount(value=alkalinity_mg_l, unit="mg/L", decimals=0),
+        "most": Amount(value=_VERY_HARD_MG_L, unit="mg/L", decimals=0),
+        "acid": Amount(value=acid, unit="mmol/L", decimals=1),
+    }
+    words = {
+        "over": "So much bicarbonate takes {acid} of acid and still drives pH up: thin it with rain or filtered water.",
+        "tight": "It takes about {acid} of acid, found by titrating one litre; pH climbs again: look every second day.",
+        "good": "It takes {acid} of acid at most; pH stays where it is put for days.",
+    }
+    return Margin(
+        id="crops.alkalinity",
+        station="crops",
+        title="Alkalinity of the water",
+        verdict=verdict,
+        need=sentence("at most {most}", **amounts),
+        there=sentence("{there}", **amounts),
+        why=sentence(words[verdict], **amounts),
+        working=Working(
+            formula="acid = (alkalinity − 50) / 50.04, as milliequivalents of calcium carbonate",
+            steps=(
+                Step(
+                    symbol="alk",
+                    meaning="as calcium carbonate, by the water works or a drop test",
+                    amount=amounts["there"],
+                ),
+                Step(symbol="acid", meaning="to leave a buffer of 50 mg/L", amount=amounts["acid"]),
+            ),
+            source="Conservation of charge; limits of practice in growing media guides, nobody's measurement",
+            certainty="±20 %; a titration of one litre decides.",
+        ),
+    )
 
 
 def _lasting(found: Feeding, reservoir_l: float) -> Margin:

@@ -118,6 +118,7 @@ def _dose(report: SpaceReport, plant: Growing) -> tuple[float | None, tuple[Dose
         return None, (), False, "the library names no strength for it"
     parts = feed.parts or (FeedPart(id="usual", name="a usual bottle", ec_ms_cm_per_ml_l=USUAL_STRENGTH_MS_CM),)
     try:
-        return target, doses(parts, target, feed.water_ec_ms_cm, 1.0, plant.stage), not feed.parts, ""
+        given = doses(parts, target, feed.water_ec_ms_cm, 1.0, plant.stage, above_water=feed.above_water)
+        return target, given, not feed.parts, ""
     except QuantityError as error:
         return target, (), not feed.parts, str(error)

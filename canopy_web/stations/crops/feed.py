@@ -10,9 +10,10 @@ from django.views.decorators.http import require_POST
 
 from canopy.evaluate import SpaceReport
 from canopy.evaluate.crops.company import kinds_of
+from canopy.evaluate.crops.feeding import ph_window
 from canopy.evaluate.naming import stage_name
-from canopy.feed import USUAL_STRENGTH_MS_CM, ppm_of_ec
-from canopy.library import Window
+from canopy.feed import USUAL_STRENGTH_MS_CM, in_order, ppm_of_ec
+from canopy.library import Window, cautions
 from canopy.margin import Amount
 from canopy.plan.changes import Add, Remove
 from canopy.quantities import number
@@ -47,15 +48,30 @@ def feed_tab(where: Where, report: SpaceReport, bad: Mapping[str, Any]) -> dict[
         "target": None if target is None else Amount(value=target, unit="mS/cm").text(),
         "ppm": None if target is None else (number(ppm_of_ec(target, 500)), number(ppm_of_ec(target, 700))),
         "windows": [
-            (stage_name(plant), window(plant.want.ec_ms_cm, "mS/cm"), window(plant.want.ph, ""), plant.want.water)
+            (
+                stage_name(plant),
+                window(plant.want.ec_ms_cm, "mS/cm"),
+                window(ph_window(plant, feed), ""),
+                plant.want.water,
+            )
             for plant in kinds_of(report.here)
         ],
         "wetting": Amount(value=found.wetting_l, unit="volume").text(where.system),
         "mix_l": Amount(value=found.mix_l, unit="volume").text(where.system),
         "uptake": Amount(value=found.uptake_l_d, unit="volume").text(where.system),
-        "caution": (
-            "Acids and concentrates: gloves and glasses, acid into water, never the other way; keep them from children."
-        ),
+        "order": [part.name for part in in_order(feed.parts)],
+        "top_up_ec": ""
+        if target is None
+        else Amount(
+            value=(0.0 if feed.above_water else feed.water_ec_ms_cm)
+            + (target - (0.0 if feed.above_water else feed.water_ec_ms_cm)) * feed.top_up_share,
+            unit="mS/cm",
+            decimals=2,
+        ).text(),
+        "ph_dose": None
+        if feed.ph_dose_ml_l is None or not feed.reservoir_l
+        else Amount(value=feed.ph_dose_ml_l * feed.reservoir_l, unit="mL", decimals=0).text(),
+        "caution": cautions()["acids"].text,
     }
 
 

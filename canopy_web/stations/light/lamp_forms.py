@@ -20,7 +20,7 @@ from canopy.quantities import (
 )
 from canopy_web.forms.choices import lamp_choices
 from canopy_web.forms.clock import hours_changed, hours_of
-from canopy_web.forms.fields import NumberField, QuantityField
+from canopy_web.forms.fields import NumberField, QuantityField, date_field
 from canopy_web.forms.part import PartForm, offer
 
 COVERED = [
@@ -77,6 +77,13 @@ class LampForm(PartForm):
         return {"schedule": "hours", "cover": "covered"}
 
 
+class AgeForm(PartForm):
+    """How old a lamp is, and what it still gives."""
+
+    in_use_since = date_field(label="in use since", required=False)
+    ageing = QuantityField(PERCENT, 0.3, 1, per=100, label="gives still")
+
+
 class AllLampsForm(PartForm):
     """One height, dimmer or day for all lamps of a space; what is left open stays as it is."""
 
@@ -101,7 +108,7 @@ class AddLampForm(PartForm):
 
 
 # Spectra of lamps that lumens say little about.
-COLOURED = ("red-blue", "red-heavy-white")
+COLOURED = ("red-heavy-white",)
 
 
 def kinds_of_light() -> list[tuple[str, str]]:

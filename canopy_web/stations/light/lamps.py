@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import datetime as dt
 from collections.abc import Mapping
 from typing import Any
 
@@ -13,6 +14,7 @@ from canopy.design.light.poses import POSES, SHARED, posed_all
 from canopy.equipment import FixtureSpec
 from canopy.errors import PhotometricError, PlanError, PlanProblem
 from canopy.evaluate import SpaceReport
+from canopy.evaluate.light.lamp_care import faded_to
 from canopy.library import fixtures
 from canopy.light.photometric_file import read_photometric
 from canopy.light.photometry import fixture_load, given_ppf, ppf
@@ -55,6 +57,29 @@ def set_all_lamps(request: HttpRequest, where: Where) -> HttpResponse:
         return where.do("Set all lamps", *changes)
 
     return attempt(request, where, form, "all", act)
+
+
+def _age_form(where: Where, lamp: Fixture, data: Any = None) -> lamp_forms.AgeForm:
+    return lamp_forms.AgeForm(lamp.model_dump(mode="json"), data, system=where.system, prefix=f"age-{lamp.id}")
+
+
+@require_POST
+@at_space
+def age_lamp(request: HttpRequest, where: Where, lamp_id: str) -> HttpResponse:
+    """Say since when a lamp is in use, or what it still gives."""
+    lamp = next((item for item in where.space.fixtures if item.id == lamp_id), None)
+    if lamp is None:
+        raise Http404
+    form = _age_form(where, lamp, request.POST)
+
+    def act() -> Where:
+        values = form.changes()
+        if isinstance(values.get("in_use_since"), dt.date):
+            values["in_use_since"] = values["in_use_since"].isoformat()
+        change = Change(collection="fixtures", part_id=lamp.id, values=values, was=form.seen())
+        return where.do("Changed how old a lamp is", change)
+
+    return attempt(request, where, form, f"age-{lamp.id}", act)
 
 
 @require_POST
@@ -146,6 +171,17 @@ def lamps_tab(where: Where, report: SpaceReport, bad: Mapping[str, Any]) -> dict
         "line_form": bad.get("line") or bars,
         "link_form": _link_form(where, bad) if len(where.space.fixtures) > 1 else None,
         "chains": _chains(where),
+        "ages": [
+            {
+                "part": lamp,
+                "number": number,
+                "form": bad.get(f"age-{lamp.id}") or _age_form(where, lamp),
+                "left": percent(faded_to(lamp, where.day)) if lamp.in_use_since else "",
+            }
+            for number, lamp in enumerate(where.space.fixtures, 1)
+        ],
+        "ages_open": any(lamp.in_use_since or lamp.ageing < 1 for lamp in where.space.fixtures)
+        or any(key.startswith("age-") for key in bad),
         "pose_form": bad.get("pose") or lamp_forms.PoseForm(where.space.fixtures),
         "file_form": bad.get("file") or light_forms.LampFileForm(),
         "hot": any(lamp.spec.technology in ("hps", "metal-halide", "incandescent") for lamp in where.space.fixtures),

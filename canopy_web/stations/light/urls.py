@@ -9,6 +9,7 @@ urlpatterns = [
     path("lamps/add/", lamps.add_lamps, name="add-lamps"),
     path("lamps/all/", lamps.set_all_lamps, name="all-lamps"),
     path("lamps/pose/", lamps.pose_lamp, name="pose-lamp"),
+    path("lamps/age/<str:lamp_id>/", lamps.age_lamp, name="age-lamp"),
     path("lamps/own/", lamps.add_own_lamp, name="add-own-lamp"),
     path("lamps/bars/", lamps.line_bars, name="line-bars"),
     path("lamps/link/<slug:what>/", lamps.link_lamps, name="link-lamps"),

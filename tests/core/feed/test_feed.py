@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 
 from canopy.errors import QuantityError
 from canopy.evaluate import evaluate_space
-from canopy.feed import doses, ec_of_ppm, feed_events, ppm_of_ec, soil_water_l
+from canopy.feed import doses, ec_of_ppm, feed_events, in_order, ppm_of_ec, soil_water_l
 from canopy.library import mixes
 from canopy.plan import FeedPart
 from canopy.plan.changes import Change
@@ -42,6 +42,42 @@ def test_parts_go_in_only_at_their_stages():
         doses([bloom], 1.5, 0.3, 10, "seedling")
     with pytest.raises(QuantityError, match=r"the water alone has 1\.2 mS/cm, the target is 1: thin it"):
         doses([A], 1.0, 1.2, 10)
+
+
+def test_a_target_above_the_water_and_parts_of_a_fixed_dose():
+    # Above the water's 0.6: 1.2 mS/cm of feed; 0.8 mL/L of calcium adds 0.24 of it, A the other 0.96.
+    calcium = FeedPart(id="c", name="Calcium", ec_ms_cm_per_ml_l=0.3, dose_ml_l=0.8, kind="calcium")
+    first, second = doses([A, calcium], 1.2, 0.6, 10, above_water=True)
+    assert (first.part.id, first.ml, first.adds_ms_cm) == ("c", pytest.approx(8), pytest.approx(0.24))
+    assert (second.part.id, second.adds_ms_cm) == ("a", pytest.approx(0.96))
+    with pytest.raises(QuantityError, match=r"fixed dose alone add 0\.24 mS/cm, 0\.2 is left for all"):
+        doses([A, calcium], 0.2, 0.6, 10, above_water=True)
+
+
+def test_silicate_goes_in_before_calcium_and_that_before_the_rest():
+    kinds = [FeedPart(id=k, name=k, kind=k, ec_ms_cm_per_ml_l=1) for k in ("other", "base", "calcium", "silicate")]
+    assert [part.id for part in in_order(kinds)] == ["silicate", "calcium", "base", "other"]
+
+
+def test_a_reservoir_is_changed_once_its_volume_was_topped_up():
+    found = feed_events(DAY, DAY + dt.timedelta(days=20), reservoir_l=20, change_days=30, top_up_share=1, uptake_l_d=2)
+    assert [(e.day - DAY).days for e in found if e.what == "change"] == [0, 10, 20]
+
+
+@pytest.mark.parametrize(("mg_l", "verdict", "acid"), [(40, "good", 0.0), (150, "tight", 2.0), (400, "over", 7.0)])
+def test_hard_water_takes_acid(small_plan, mg_l, verdict, acid):
+    margin = _fed(small_plan, way="solution", alkalinity_mg_l=mg_l).margin("crops.alkalinity")
+    assert margin.verdict == verdict
+    assert dict(margin.why.amounts)["acid"].value == pytest.approx(acid, abs=0.02)
+
+
+def test_peat_wants_half_a_unit_less_than_loam(small_plan):
+    peat, loam, solution = (
+        _fed(small_plan, **values).feeding.ph
+        for values in ({"mix_id": "peat-mix"}, {"mix_id": "loam"}, {"way": "solution"})
+    )
+    assert (loam.low - peat.low, loam.high - peat.high) == (0.5, 0.5)
+    assert (solution.low, solution.high) == (5.6, 6.0)
 
 
 def test_ppm_scales():
@@ -87,7 +123,7 @@ def test_a_solution_is_held_against_the_crops(small_plan):
     assert good.feeding.target_ec_ms_cm == pytest.approx(1.475)
     assert (good.margin("crops.feed").verdict, good.margin("crops.reservoir").verdict) == ("good", "good")
     assert good.feeding.doses[0].ml == pytest.approx((1.475 - 0.4) / 0.5 * 30)
-    assert good.feeding.top_up[0].ml_per_l == pytest.approx((1.5 - 0.4) / 2 / 0.5)
+    assert good.feeding.top_up[0].ml_per_l == pytest.approx((1.475 - 0.4) / 2 / 0.5)
     assert good.margin("space.spill").verdict == "short"
     assert _fed(small_plan, way="solution", target_ec_ms_cm=2.4).margin("crops.feed").verdict == "over"
     assert _fed(small_plan, way="solution", target_ec_ms_cm=0.8).margin("crops.feed").verdict == "short"

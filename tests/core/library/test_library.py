@@ -46,10 +46,10 @@ def test_lamps_give_what_their_kind_gives():
     from canopy.light.photometry import ppf
 
     bounds = {
-        "led": (1.2, 3.2),
-        "fluorescent": (0.7, 1.2),
-        "hps": (1.2, 1.8),
-        "metal-halide": (0.9, 1.4),
+        "led": (1.1, 3.2),
+        "fluorescent": (0.65, 1.2),
+        "hps": (1.1, 1.8),
+        "metal-halide": (0.8, 1.5),
     }
     for row in fixtures().values():
         if row.spec.output.kind == "none":
