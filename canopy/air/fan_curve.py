@@ -153,9 +153,9 @@ def power_w(spec: FanSpec, speed: float) -> float:
 
     Returns
     -------
-    float : power by the cube of speed (affinity laws) [W]
+    float : power by the cube of speed (affinity laws), of a mains motor that is turned down by its square [W]
     """
-    return spec.power_w * speed**3 if speed >= STANDS else 0.0
+    return spec.power_w * spec.drawn_share(speed) if speed >= STANDS else 0.0
 
 
 def stall_share(spec: FanSpec) -> float:

@@ -23,7 +23,9 @@ class FanSpec(Record):
     up to a tenth of the greatest pressure is levelled out. ``steps`` are the speeds of its control as shares of full
     speed, rising to 1; without them it is set to any speed. ``shape`` bends the curve between greatest pressure and
     free flow: 0.2 for backward-curved wheels, 0.8 for mixed flow. ``pressure`` says what the sheet's pressure is:
-    static, with the dynamic pressure at the outlet left out as most sheets do, or total.
+    static, with the dynamic pressure at the outlet left out as most sheets do, or total. ``motor`` says how it is
+    turned down: an electronic one draws by the cube of its speed (affinity laws), a mains motor behind a dimmer or
+    transformer only by about its square, as it slips and heats; by its class and kind where nobody said.
     """
 
     name: Name
@@ -40,6 +42,27 @@ class FanSpec(Record):
     noise_dba_1m: Noise | None = None
     weight_kg: Weight | None = None
     length_m: Annotated[float, Field(gt=0, le=2)] | None = None
+    motor: Literal["electronic", "mains"] | None = None
+
+    @property
+    def electronic(self) -> bool:
+        """Whether its motor is an electronic one: as said, else by its class; small fans of 5 to 24 V are."""
+        if self.motor is not None:
+            return self.motor == "electronic"
+        return self.class_id.endswith("-ec") or self.kind == "case"
+
+    def drawn_share(self, speed: float) -> float:
+        """Give what share of its full power it draws at a speed.
+
+        Parameters
+        ----------
+        speed : share of full speed, 0..1
+
+        Returns
+        -------
+        float : cube of the speed for an electronic motor, square for one on chopped or lowered mains (rough)
+        """
+        return float(speed ** (3 if self.electronic else 2))
 
     @model_validator(mode="after")
     def _sound(self) -> FanSpec:

@@ -65,7 +65,7 @@ def in_order(parts: Sequence[FeedPart]) -> tuple[FeedPart, ...]:
 
     Parameters
     ----------
-    parts : the parts
+    parts : by their kinds
 
     Returns
     -------

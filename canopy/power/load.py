@@ -72,9 +72,9 @@ def appliance_loads(space: Space, density: float = 1.0) -> tuple[Load, ...]:
 
     Returns
     -------
-    tuple of Load : one for each; a fan draws by the air's density and the cube of its speed (affinity laws), at its
-        faster speed for as many hours as give the day's energy. One that blows in or hangs inside heats the space,
-        one outside that draws out does not
+    tuple of Load : one for each; a fan draws by the air's density and the cube (a mains motor: the square) of its
+        speed, at its faster speed for as many hours as give the day's energy. One that blows in or hangs inside heats
+        the space, one outside that draws out does not
     """
     lit = space.lit
     found = [
@@ -118,13 +118,15 @@ def _fan_load(space: Space, airway: Airway, part: FanPart, density: float) -> Lo
         for on, hours in ((True, lit_h), (False, 24 - lit_h))
     ]
     fastest = max((speed for hours, speed in halves if hours > 0), default=0.0)
-    hours = 0.0 if fastest <= 0 else sum(hours * speed**3 for hours, speed in halves) / fastest**3
+    hours = 0.0
+    if fastest > 0:
+        hours = sum(hours * part.spec.drawn_share(speed) for hours, speed in halves) / part.spec.drawn_share(fastest)
     heats = 1.0 if airway.way == "in" or airway.is_inside(part.id) else 0.0
     name = part.spec.name if part.count == 1 else f"{part.count} × {part.spec.name}"
     return Load(
         part_id=part.id,
         name=name,
-        power_w=density * part.count * part.spec.power_w * fastest**3,
+        power_w=density * part.count * part.spec.power_w * part.spec.drawn_share(fastest),
         hours_per_day=min(24.0, hours),
         unbroken_h=unbroken_h(airway.schedule, lit),
         heats_space=heats,

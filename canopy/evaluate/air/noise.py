@@ -11,8 +11,11 @@ from canopy.library import find, leaks
 from canopy.plan.airways import AirPart, Airway, FanPart, Stirrer
 from canopy.plan.document import Space
 
-# Half of a fan's sound leaves through its inlet, half through its outlet; its casing gives a tenth of it.
-_HALF_DB, _CASING_DB = 3.0, 10.0
+# Against the level that sheets state beside the fan, what its casing gives and what leaves an open inlet or outlet:
+# ducted fans are measured with both ends led away, and an open end is much louder (150 mm at full: a sound power of 65
+# to 70 dB, usual); fans in the open send half each way, and their casing a tenth.
+_CASING_DB = {"inline": 0.0, "axial": -3.0, "case": -10.0}
+_END_DB = {"inline": 9.0, "axial": 6.0, "case": -3.0}
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -48,9 +51,9 @@ def noise_of(space: Space, *, lit: bool = True) -> Noise:
 
     Notes
     -----
-    Sound power from the level at 1 m, by 50 log10 of speed; half leaves each way through what lies there (filter,
-    lined duct, muffler), inside it is held back by the shell; the room answers with R = 12 m² (ASHRAE, sound and
-    vibration control, for speed and room effect).
+    Sound power from the level at 1 m, by 50 log10 of speed; what leaves an open end passes what lies there (filter,
+    lined duct, muffler), of ducted fans 6 to 9 dB over what sheets state beside them; inside it is held back by the
+    shell; the room answers with R = 12 m² (ASHRAE, sound and vibration control, for speed and room effect).
     """
     cut = find(leaks(), space.kind, "leak").noise_cut_db
     found = []
@@ -88,10 +91,11 @@ def _fan(space: Space, airway: Airway, part: FanPart, speed: float, cut: float) 
     power = at_1m + FREE_FIELD_DB
     place = next(number for number, item in enumerate(airway.parts) if item.id == part.id)
     outwards, inside = airway.way == "out", airway.is_inside(part.id)
-    inlet = power - _HALF_DB - _taken(airway.parts[:place])
-    outlet = power - _HALF_DB - _taken(airway.parts[place + 1 :])
+    end = power + _END_DB[part.spec.kind]
+    inlet = end - _taken(airway.parts[:place])
+    outlet = end - _taken(airway.parts[place + 1 :])
     into_room = airway.ends == "room"
-    ways = [power - _CASING_DB - (cut if inside else 0.0)]
+    ways = [power + _CASING_DB[part.spec.kind] - (cut if inside else 0.0)]
     if outwards:
         ways.append(inlet - cut)
         if into_room:

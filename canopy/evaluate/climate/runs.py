@@ -20,7 +20,7 @@ def running_shares(space: Space, found: Simulated) -> dict[str, float]:
     Returns
     -------
     dict of str to float : by part: the share of the last day for which a device runs, 0..1; for the fans of a
-        controlled way the mean of their speed cubed against that of their set speed (affinity laws), 0 or more
+        controlled way the mean of their speed against that of their set speed, cubed (a mains motor: squared)
     """
     shares = found.shares(device.id for device in space.devices)
     turned = controlled(space)
@@ -31,8 +31,7 @@ def running_shares(space: Space, found: Simulated) -> dict[str, float]:
     level = found.days.levels[found.last, found.days.place(found.space_id)].astype(np.float64)
     speed = least + level * (most - least)
     if planned > 0:
-        share = float(((speed / planned) ** 3).mean())
-        shares |= {fan.id: share for fan in way.fans if fan.speed > 0 and way.follows(fan)}
-        if way.lead is not None:
-            shares[way.lead.id] = share
+        turned_down = speed / planned
+        for fan in (fan for fan in way.fans if (fan.speed > 0 and way.follows(fan)) or fan is way.lead):
+            shares[fan.id] = float(np.mean(turned_down ** (3 if fan.spec.electronic else 2)))
     return shares

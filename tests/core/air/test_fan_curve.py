@@ -37,7 +37,19 @@ def test_affinity_laws_hold_exactly(spec, share, speed):
     assert curve.pressure_pa(flow * speed, speed) == pytest.approx(
         speed**2 * curve.pressure_pa(flow, 1.0), rel=1e-9, abs=1e-9
     )
-    assert power_w(spec, speed) == pytest.approx(spec.power_w * speed**3)
+    # The cube is an electronic motor's; one on chopped mains draws by about the square.
+    assert power_w(spec, speed) == pytest.approx(spec.power_w * speed ** (3 if spec.electronic else 2))
+
+
+@pytest.mark.parametrize(
+    ("more", "electronic"),
+    [({}, False), ({"class_id": "inline-100-ec"}, True), ({"kind": "case"}, True), ({"motor": "electronic"}, True)]
+    + [({"kind": "case", "motor": "mains"}, False)],
+)
+def test_a_motor_is_as_said_or_as_its_class(more, electronic):
+    spec = FanSpec(name="F", free_flow_m3_h=200, diameter_m=0.1, power_w=20, **more)
+    assert spec.electronic is electronic
+    assert power_w(spec, 0.5) == (2.5 if electronic else 5.0)
 
 
 @pytest.mark.parametrize("spec", [FAN, SHEET, *(row.spec for row in fans().values())])

@@ -124,7 +124,7 @@ def test_every_step_and_the_chart_s_curves_agree():
     flows = [point.flow_m3_h for point in points]
     assert flows == sorted(flows)
     assert points[-1].power_w == pytest.approx(28)
-    assert points[0].power_w == pytest.approx(28 * 0.3**3)
+    assert points[0].power_w == pytest.approx(28 * 0.3**2)
     assert not points[-1].stalls
     curve = system_curve(plan, space, space.airways[0], flows[-1], count=5)
     assert curve.points[-1][1] == pytest.approx(points[-1].lift_pa, rel=0.001)

@@ -146,7 +146,7 @@ def test_photosynthesis_against_co2(co2, want):
     assert gross_uptake_umol_m2_s(466, co2) == pytest.approx(want, abs=0.05)
 
 
-def test_a_slow_fan_draws_by_the_cube(demo_plan):
+def test_a_slow_fan_draws_by_the_square_of_its_speed(demo_plan):
     tent = demo_plan.spaces[0]
     way = tent.airways[0]
     fan = way.fans[0]
@@ -156,11 +156,11 @@ def test_a_slow_fan_draws_by_the_cube(demo_plan):
         return appliance_loads(tent.model_copy(update={"airways": (way.model_copy(update={"parts": parts}),)}))[0]
 
     full, slow, by_day = load(), load(speed=0.5), load(other=OtherSpeed(speed=0.0))
-    assert slow.power_w == pytest.approx(full.power_w / 8)
+    assert slow.power_w == pytest.approx(full.power_w / 4)
     assert (full.hours_per_day, by_day.hours_per_day) == (24, tent.lit_hours)
-    # Half speed by night costs an eighth of the power for the dark hours.
+    # Half speed by night costs a quarter of the power for the dark hours.
     lit = tent.lit_hours
-    assert load(other=OtherSpeed(speed=0.5)).energy_kwh_d == pytest.approx(full.power_w * (lit + (24 - lit) / 8) / 1000)
+    assert load(other=OtherSpeed(speed=0.5)).energy_kwh_d == pytest.approx(full.power_w * (lit + (24 - lit) / 4) / 1000)
     assert (full.heats_space, load(speed=0.0, other=OtherSpeed(speed=0.0)).energy_kwh_d) == (1, 0)
 
 

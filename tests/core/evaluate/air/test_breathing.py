@@ -162,7 +162,7 @@ def test_a_fan_inside_heats_and_one_outside_does_not():
     inside, outside = with_port(exhaust()), with_port(exhaust(), 0)
     assert (heat(inside), heat(outside)) == (28, 0)
     assert heat(Airway(id="i", name="I", way="in", parts=(FanPart(id="f", spec=SMALL, speed=0.5),))) == pytest.approx(
-        14 / 8
+        14 / 4
     )
 
 

@@ -433,6 +433,9 @@ def test_the_search_compares_sets_that_meet_the_need(filtered):
     assert marks["thriftiest"].trial.power_w == pytest.approx(min(item.trial.power_w for item in able), abs=0.006)
     proposal = propose_set(report, marks["smallest"], need)
     after = apply(report.plan, "tent", proposal.changes)
-    assert evaluate_space(after, after.spaces[0], with_map=False).margin("air.flow").verdict == "good"
+    assert evaluate_space(after, after.spaces[0], with_map=False).margin("air.flow").verdict in (
+        "good",
+        "tight",
+    )
     assert best_sets([]) == []
     assert propose_set(report, tried[0].__class__(fan=SMALL, strain=None), need) is None
