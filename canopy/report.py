@@ -32,7 +32,7 @@ def as_text(report: Report, *, system: str = "metric", working: bool = False) ->
     lines.append(f"Whole household: {report.cost_per_month:.2f} {plan.site.currency} a month.")
     for load in report.circuits:
         lines.append(
-            f"Circuit {load.circuit.name}: {load.continuous_w:.0f} W of {load.limit_w:.0f} W for lasting loads, "
+            f"Circuit {load.circuit.name}: {load.continuous_w:.0f} W of {load.limit_w:.0f} W for continuous loads, "
             f"{load.all_on_w:.0f} W with all on."
         )
     return "\n".join(lines) + "\n"

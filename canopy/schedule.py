@@ -1,4 +1,4 @@
-"""One clock rule for all that runs: lamps, fans, stirring fans, doors, devices and whatever else hangs on a circuit.
+"""One clock rule for all that runs: lamps, fans, circulation fans, doors, devices and whatever else hangs on a circuit.
 
 A day runs from minute 0 to minute 1440 and repeats. What a schedule gives is a share of full output: 0 off, 1 full,
 in between while it ramps. ``lit`` everywhere below is the lamps' own light, as spans of the same day.

@@ -39,5 +39,5 @@ def port(opening_id: str) -> PortPart:
 
 
 def stirrer(number: int, class_id: str, x: float, y: float, z: float, **more: Any) -> Stirrer:
-    """A stirring fan of the library in its place."""
+    """A circulation fan of the library in its place."""
     return Stirrer(id=f"stirrer-{number}", spec=stirrers()[class_id].spec, x_m=x, y_m=y, z_m=z, **more)

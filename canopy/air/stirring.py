@@ -1,4 +1,4 @@
-"""What stirring fans do: jets that reach some plants and not others, and how the whole air turns round."""
+"""What circulation fans do: jets that reach some plants and not others, and how the whole air turns round."""
 
 from __future__ import annotations
 
@@ -20,7 +20,7 @@ _WIDTH = 0.11
 
 @dataclass(frozen=True, kw_only=True)
 class Jet:
-    """A stirring fan as a jet: outlet speed [m/s], outlet area [m²], flow [m³/s]."""
+    """A circulation fan as a jet: outlet speed [m/s], outlet area [m²], flow [m³/s]."""
 
     speed_m_s: float
     outlet_m2: float
@@ -28,7 +28,7 @@ class Jet:
 
 
 def jet_of(stirrer: Stirrer) -> Jet:
-    """Give a stirring fan's jet at its speed.
+    """Give a circulation fan's jet at its speed.
 
     Parameters
     ----------
@@ -86,7 +86,7 @@ def jet_speed_m_s(stirrer: Stirrer, point: tuple[float, float, float]) -> float:
 
 
 def mean_speed_m_s(stirrers: tuple[Stirrer, ...], wall_m2: float, leaf_m2: float) -> float:
-    """Give the mean speed of the air that stirring fans keep turning.
+    """Give the mean speed of the air that circulation fans keep turning.
 
     Parameters
     ----------
@@ -119,11 +119,11 @@ def surface_m2(space: Space) -> float:
 
 
 def whole_air_m_s(space: Space, leaf_m2: float) -> float:
-    """Give the mean speed of a space's air: what its stirring fans keep turning, and what creeps by itself.
+    """Give the mean speed of a space's air: what its circulation fans keep turning, and what creeps by itself.
 
     Parameters
     ----------
-    space : the space, with its stirring fans
+    space : the space, with its circulation fans
     leaf_m2 : leaf area [m²]
 
     Returns
@@ -135,7 +135,7 @@ def whole_air_m_s(space: Space, leaf_m2: float) -> float:
 
 
 def mixing_per_min(stirrers: tuple[Stirrer, ...], volume_m3: float) -> float:
-    """Give how often a minute stirring fans move the whole air.
+    """Give how often a minute circulation fans move the whole air.
 
     Parameters
     ----------

@@ -1,4 +1,4 @@
-"""What moves, cleans and leads air: fans, filters, ducts, fittings and stirring fans, by what a data sheet says."""
+"""What moves, cleans and leads air: fans, filters, ducts, fittings and circulation fans, by what a data sheet says."""
 
 from __future__ import annotations
 

@@ -217,6 +217,8 @@ def find(rows: Mapping[str, _R], key: str, what: str) -> _R:
         return rows[key]
     import difflib
 
-    near = difflib.get_close_matches(key, rows, n=3)
+    called = {name.casefold(): row for row in rows.values() for name in getattr(row, "called", ())}
+    same = called.get(key.casefold().replace("-", " "))
+    near = [same.id] if same else difflib.get_close_matches(key, rows, n=3)  # type: ignore[attr-defined]
     hint = f"; did you mean {' or '.join(near)}?" if near else ""
     raise LibraryError(f"the library holds no {what} “{key}”{hint}")

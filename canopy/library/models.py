@@ -425,7 +425,7 @@ class FittingClass(Record):
 
 
 class StirClass(Record):
-    """A generic class of stirring fan."""
+    """A generic class of circulation fan."""
 
     id: Id
     spec: StirSpec

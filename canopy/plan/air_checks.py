@@ -1,4 +1,4 @@
-"""The rules of ways of air and of stirring fans: openings and spaces they name are there, and everything fits
+"""The rules of ways of air and of circulation fans: openings and spaces they name are there, and everything fits
 inside.
 """
 
@@ -15,7 +15,7 @@ TOLERANCE_M = 1e-6
 
 
 def airway_problems(plan: Plan) -> list[PlanProblem]:
-    """Find what is wrong with a plan's ways of air and stirring fans.
+    """Find what is wrong with a plan's ways of air and circulation fans.
 
     Parameters
     ----------
@@ -105,5 +105,5 @@ def _stirrers(path: str, space: Space) -> Iterator[PlanProblem]:
             if getattr(stirrer, key) > most + TOLERANCE_M:
                 yield PlanProblem(
                     path=f"{path}.stirrers[{number}].{key}",
-                    message=f"this stirring fan is outside the space: {key[0]} goes up to {most * 100:.0f} cm",
+                    message=f"this circulation fan is outside the space: {key[0]} goes up to {most * 100:.0f} cm",
                 )

@@ -64,7 +64,7 @@ def problem_of(detail: Any) -> PlanProblem:
 # What a list's parts are called where its key says it otherwise.
 _CALLED = {
     "fixtures": "lamps",
-    "stirrers": "stirring fans",
+    "stirrers": "circulation fans",
     "airways": "ways of air",
     "daylight": "windows",
     "light_goals": "light targets of your own",

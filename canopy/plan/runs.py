@@ -14,7 +14,7 @@ from canopy.plan.solids import Solid
 
 # Over these axes each face looks inwards: axis and sign.
 _INWARDS = {"left": (0, 1), "right": (0, -1), "front": (1, 1), "back": (1, -1), "floor": (2, 1), "ceiling": (2, -1)}
-# A stirring fan is about so deep [m].
+# A circulation fan is about so deep [m].
 _STIR_DEEP_M = 0.06
 
 
@@ -100,7 +100,7 @@ def _triple(values: np.ndarray) -> tuple[float, float, float]:
 
 
 def stirrer_body(number: int, stirrer: Stirrer) -> Body:
-    """Give the box around a stirring fan.
+    """Give the box around a circulation fan.
 
     Parameters
     ----------
@@ -120,7 +120,7 @@ def stirrer_body(number: int, stirrer: Stirrer) -> Body:
     low, high = (tuple(p + sign * h for p, h in zip(place, half, strict=True)) for sign in (-1, 1))
     return Body(
         part_id=stirrer.id,
-        name=f"stirring fan {number}, {stirrer.spec.name}",
+        name=f"circulation fan {number}, {stirrer.spec.name}",
         low=(low[0], low[1], low[2]),
         high=(high[0], high[1], high[2]),
     )

@@ -64,7 +64,7 @@ def other_loads(circuit: Circuit) -> tuple[Load, ...]:
 
 
 def appliance_loads(space: Space, density: float = 1.0) -> tuple[Load, ...]:
-    """Give the loads of a space that are not lamps: its fans, stirring fans and devices.
+    """Give the loads of a space that are not lamps: its fans, circulation fans and devices.
 
     Parameters
     ----------

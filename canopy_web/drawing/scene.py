@@ -180,7 +180,7 @@ class FlowMark:
 
 @dataclass(frozen=True, kw_only=True)
 class StirMark:
-    """A stirring fan and the cone it blows."""
+    """A circulation fan and the cone it blows."""
 
     id: str
     number: int

@@ -210,7 +210,7 @@ class _Artist:
         bands: tuple[Band, ...] = ()
         isolines: tuple[Isoline, ...] = ()
         if self.air:
-            caption = "ports and stirring fans"
+            caption = "ports and circulation fans"
         elif self.own_tops:
             bands, isolines = self._own_tops(plants)
             caption = self.reader.light.over("on each plant's own top")

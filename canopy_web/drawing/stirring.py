@@ -1,4 +1,4 @@
-"""What moves air without a duct: stirring fans with the cone they blow, and openings through which air goes by
+"""What moves air without a duct: circulation fans with the cone they blow, and openings through which air goes by
 itself.
 """
 
@@ -54,7 +54,7 @@ def draw_seeping(report: SpaceReport, system: str, view: str, box: Box, scale: f
 
 
 def draw_stirrers(space: Space, place: Place, plane: str, scale: float) -> tuple[StirMark, ...]:
-    """Stirring fans with the cone they blow, in one view: plane "xy", "xz" or "yz"."""
+    """Circulation fans with the cone they blow, in one view: plane "xy", "xz" or "yz"."""
     return tuple(_stirrer(n, fan, place, plane, scale) for n, fan in enumerate(space.stirrers, 1))
 
 
@@ -81,7 +81,7 @@ def _stirrer(number: int, fan: Stirrer, place: Place, plane: str, scale: float) 
     return StirMark(
         id=fan.id,
         number=number,
-        title=f"Stirring fan {number}: {fan.spec.name}, {percent(fan.speed)}",
+        title=f"Circulation fan {number}: {fan.spec.name}, {percent(fan.speed)}",
         cx=round(cx, 1),
         cy=round(cy, 1),
         r=round(radius, 1),

@@ -60,11 +60,12 @@ FIGURES = (
     Figure(field="air_speed_m_s", label="Air over the leaves", unit="m/s"),
     Figure(field="ec_ms_cm", label="EC of the feed", unit="", kind=EC),
     Figure(field="ph", label="pH of the feed", unit=""),
+    Figure(field="ph_soil", label="pH of mineral soil", unit=""),
     Figure(field="height_m", label="Height at its end", unit="", kind=LENGTH, ranged=False),
     Figure(field="spread_m", label="Spread at its end", unit="", kind=LENGTH, ranged=False),
     Figure(field="lai", label="Leaf area index", unit="", ranged=False),
 )
-_OPTIONAL = ("ec_ms_cm", "ph")
+_OPTIONAL = ("ec_ms_cm", "ph", "ph_soil")
 
 
 class RangeField(forms.CharField):

@@ -6,6 +6,7 @@ from canopy_web.library import views
 
 app_name = "library"
 urlpatterns = [
+    path("cautions/", views.caution_list, name="cautions"),
     path("crops/", views.crop_list, name="crops"),
     path("crops/<slug:crop_id>/", views.crop_page, name="crop"),
     path("crops/<slug:crop_id>/copy/", views.copy_crop, name="copy"),

@@ -9,7 +9,8 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_GET, require_POST
 
 from canopy.evaluate.naming import cite
-from canopy.library import GROUPS, Crop, crops
+from canopy.library import GROUPS, Crop, cautions, crops
+from canopy.margin import Amount
 from canopy_web.accounts.context import preference_of
 from canopy_web.drawing.ranges import range_charts
 from canopy_web.forms.choices import GROUP_NAMES
@@ -27,8 +28,8 @@ DAY_LENGTH = {
 
 
 def _matches(crop: Crop, words: str) -> bool:
-    """Whether every word typed is found in a crop's names or group."""
-    text = f"{crop.name} {crop.botanical} {GROUP_NAMES[crop.group]} {crop.group}".lower()
+    """Whether every word typed is found in a crop's names, other usual ones and botanical among them, or its group."""
+    text = f"{' '.join(crop.called)} {GROUP_NAMES[crop.group]} {crop.group}".lower()
     return all(word in text for word in words.lower().split())
 
 
@@ -83,10 +84,30 @@ def crop_page(request: HttpRequest, crop_id: str) -> HttpResponse:
         "group": GROUP_NAMES[crop.group],
         "day_length": DAY_LENGTH[crop.day_length],
         "harvest": _HARVEST[crop.harvest],
+        "first_harvest": _first_harvest(crop),
+        "base": Amount(value=crop.base_c, unit="temperature").text(preference_of(request).units),
+        "cautions": [cautions()[key] for key in crop.cautions],
         "charts": range_charts(crop, preference_of(request).units),
         "sources": [(text, ", ".join(sorted(families))) for text, families in sources.items()],
     }
     return render(request, "library/crop.html", context)
+
+
+_SINCE = {"sown": "from sowing", "planted": "from planting out"}
+
+
+def _first_harvest(crop: Crop) -> list[str]:
+    """Days to the first harvest, in words."""
+    return [
+        f"{row.days.low:.0f} to {row.days.high:.0f} days {_SINCE[row.since]}{f', {row.what}' if row.what else ''}"
+        for row in crop.first_harvest
+    ]
+
+
+@require_GET
+def caution_list(request: HttpRequest) -> HttpResponse:
+    """List all cautions."""
+    return render(request, "library/cautions.html", {"cautions": cautions().values()})
 
 
 def copy_crop(request: HttpRequest, crop_id: str) -> HttpResponse:

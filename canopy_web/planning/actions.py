@@ -186,7 +186,7 @@ def begin_season(row: GrowPlan, space_id: str, plant_ids: Sequence[str], day: dt
     """Let plants follow days from now on."""
     return change(
         row,
-        f"{counted(len(plant_ids), 'plant')} set to follow their days",
+        f"{counted(len(plant_ids), 'plant')} set to grow by date",
         lambda plan: let_follow_days(plan, space_id, plant_ids, day, cast_of(plan)),
     )
 

@@ -10,6 +10,7 @@ from django.http import HttpRequest
 
 from canopy.errors import EvaluationError
 from canopy.evaluate import SpaceReport
+from canopy.evaluate.cautions import cautions_at
 from canopy.evaluate.grouping import dangers, grouped
 from canopy.evaluate.kept import report_of
 from canopy.evaluate.unjudged import unjudged_margin
@@ -111,6 +112,7 @@ def _shown(
         "level_m": report.lighting.map.height_m if report.lighting.map else 0,
         "title": title_block(where.house, report, reader),
         "tab_template": tab.template,
+        "station_cautions": cautions_at(report.here, where.station.key) if schedule else (),
         **filled,
     }
 

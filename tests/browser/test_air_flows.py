@@ -50,7 +50,7 @@ def test_keys_reach_a_part_s_measures_and_move_ports_and_stirring_fans(tent):
     page.keyboard.press("ArrowRight")
     page.wait_for_timeout(700)
     expect(page.locator("[name='port-2-u_m']")).to_have_value("48 cm")
-    page.get_by_role("link", name="Stirring").click()
+    page.get_by_role("link", name="Circulation").click()
     expect(page.locator("[name='stirrer-1-z_m']")).to_have_value("110 cm")
     page.locator("#view-side .stirrer").focus()
     page.keyboard.press("ArrowDown")

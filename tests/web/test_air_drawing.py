@@ -1,4 +1,4 @@
-"""The drawing of the air: every part's symbol, runs through every face, folds outside, arrows, stirring fans, the
+"""The drawing of the air: every part's symbol, runs through every face, folds outside, arrows, circulation fans, the
 fan chart.
 """
 
@@ -245,7 +245,7 @@ def test_a_stirring_fan_s_cone_goes_where_it_blows(yaw, pitch, view, axis, sign)
     (mark,) = getattr(drawn, view).stirrers
     far = points_of(mark.jet)[-1]
     assert (far[axis] - (mark.cx, mark.cy)[axis]) * sign > 10
-    assert mark.title == "Stirring fan 1: USB fan 140 mm, 100\u00a0%"
+    assert mark.title == "Circulation fan 1: USB fan 140 mm, 100\u00a0%"
 
 
 def test_a_swinging_fan_shows_both_ends_of_its_sweep_from_above_and_one_that_blows_at_the_eye_none():

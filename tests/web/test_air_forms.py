@@ -1,4 +1,4 @@
-"""Forms of the air: needs, rooms, ways, parts, stirring fans and own data sheets, read as people type them."""
+"""Forms of the air: needs, rooms, ways, parts, circulation fans and own data sheets, read as people type them."""
 
 from functools import partial
 

@@ -1,4 +1,4 @@
-"""The Air station: ways of air from their rows, own data sheets, speeds, layouts, stirring fans, which fan and
+"""The Air station: ways of air from their rows, own data sheets, speeds, layouts, circulation fans, which fan and
 filter.
 """
 

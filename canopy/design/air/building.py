@@ -1,5 +1,5 @@
 """Ways of air put together: a first exhaust, the same way for another fan, an intake that is large enough, a
-stirring fan.
+circulation fan.
 """
 
 from __future__ import annotations

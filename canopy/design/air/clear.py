@@ -55,7 +55,7 @@ def mend_place(report: SpaceReport, margin: Margin) -> Remedy | None:
 
 
 def mend_stir_place(report: SpaceReport, margin: Margin) -> Remedy | None:
-    """Move stirring fans to the nearest place where they hang free.
+    """Move circulation fans to the nearest place where they hang free.
 
     Parameters
     ----------
@@ -78,7 +78,7 @@ def mend_stir_place(report: SpaceReport, margin: Margin) -> Remedy | None:
         }
         if values:
             changes.append(Change(collection="stirrers", part_id=stirrer.id, values=values))
-    words = "Move the stirring fan to where it hangs free" if len(changes) == 1 else "Move the stirring fans free"
+    words = "Move the circulation fan to where it hangs free" if len(changes) == 1 else "Move the circulation fans free"
     return Remedy(label=sentence(words), changes=tuple(changes)) if changes else None
 
 

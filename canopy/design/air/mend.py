@@ -341,7 +341,7 @@ def mend_filter(report: SpaceReport, margin: Margin) -> Remedy | None:
 
 
 def mend_stir(report: SpaceReport, margin: Margin) -> Remedy | None:
-    """Hang a stirring fan that reaches the plants.
+    """Hang a circulation fan that reaches the plants.
 
     Parameters
     ----------
@@ -350,7 +350,7 @@ def mend_stir(report: SpaceReport, margin: Margin) -> Remedy | None:
 
     Returns
     -------
-    Remedy : None where no stirring fan of the library would help
+    Remedy : None where no circulation fan of the library would help
     """
     stirrer = suggest_stirrer(report.here)
     if stirrer is None:

@@ -1,4 +1,4 @@
-"""A stirring fan put where it reaches the plants."""
+"""A circulation fan put where it reaches the plants."""
 
 from __future__ import annotations
 
@@ -15,13 +15,13 @@ from canopy.plan.edit import fresh_id
 from canopy.plan.runs import stirrer_body
 from canopy.season import Standing
 
-# Where a stirring fan is tried: shares of width and depth, and heights over the tops as shares of the height.
+# Where a circulation fan is tried: shares of width and depth, and heights over the tops as shares of the height.
 _CORNERS = ((0.0, 0.5), (0.0, 0.85), (0.0, 0.15), (1.0, 0.5), (1.0, 0.85), (1.0, 0.15))
 _LEVELS = (0.25, 0.15, 0.35, 0.08, 0.45)
 
 
 def aimed(here: Standing, spec: StirSpec) -> Stirrer:
-    """Put a stirring fan high at a wall, where it hangs free, aimed at the middle of the plants' tops.
+    """Put a circulation fan high at a wall, where it hangs free, aimed at the middle of the plants' tops.
 
     Parameters
     ----------
@@ -75,12 +75,12 @@ def _at(here: Standing, spec: StirSpec, x_share: float, y: float, level: float) 
 
 
 def freed(here: Standing, stirrer: Stirrer) -> Stirrer | None:
-    """Move a stirring fan to the nearest place where it hangs free, aimed as it is.
+    """Move a circulation fan to the nearest place where it hangs free, aimed as it is.
 
     Parameters
     ----------
     here : the space on a day
-    stirrer : one of its stirring fans
+    stirrer : one of its circulation fans
 
     Returns
     -------
@@ -111,7 +111,7 @@ _TRIED = 10
 
 
 def suggest_stirrer(here: Standing) -> Stirrer | None:
-    """Find the smallest stirring fan of the library that reaches every plant without blowing too hard.
+    """Find the smallest circulation fan of the library that reaches every plant without blowing too hard.
 
     Parameters
     ----------

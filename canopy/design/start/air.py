@@ -26,7 +26,7 @@ def suggest_air(here: Standing) -> Space:
 
     Returns
     -------
-    Space : with an exhaust, its port, an intake and a stirring fan; without a fan where it breathes enough by itself
+    Space : with an exhaust, its port, an intake and a circulation fan; without a fan where it breathes enough by itself
     """
     space = here.space
     around = here.around

@@ -89,7 +89,8 @@ def place_margins(here: Standing) -> Iterator[Margin]:
 
     Returns
     -------
-    iterator of Margin : one for each way of air that hangs in something, one for stirring fans; none where all is free
+    iterator of Margin : one for each way of air that hangs in something, one for circulation fans; none where all is
+        free
     """
     for airway in here.space.airways:
         found = stuck(here, inside_run(here.space, airway))
@@ -98,12 +99,12 @@ def place_margins(here: Standing) -> Iterator[Margin]:
             key = (airway.id, *(item.body.part_id for item in found))
             yield _margin(f"air.place.{airway.id}", f"Room inside for {airway.name}", key, found, certainty)
     fans = tuple(stirrer_body(number, fan) for number, fan in enumerate(here.space.stirrers, 1))
-    # A stirring fan is aimed into the leaves, and may stand among them: its cage keeps them off the blades.
+    # A circulation fan is aimed into the leaves, and may stand among them: its cage keeps them off the blades.
     crowns = {plant.id for plant in here.plants}
     found = [item for item in stuck(here, fans) if item.other_id not in crowns]
     if found:
         parts = tuple(dict.fromkeys(item.body.part_id for item in found))
-        yield _margin("air.place-stir", "Room for stirring fans", parts, found, "As typed, ±2 cm: cages differ.")
+        yield _margin("air.place-stir", "Room for circulation fans", parts, found, "As typed, ±2 cm: cages differ.")
 
 
 def _margin(key: str, title: str, parts: tuple[str, ...], found: list[Stuck], certainty: str) -> Margin:

@@ -34,7 +34,7 @@ class PlantAir:
 
 @dataclass(frozen=True, kw_only=True)
 class Stirred:
-    """What a space's stirring fans bring about: mean speed [m/s], mixing [1/min], air at each plant, share of the
+    """What a space's circulation fans bring about: mean speed [m/s], mixing [1/min], air at each plant, share of the
     time.
     """
 
@@ -46,7 +46,7 @@ class Stirred:
 
 
 def stirred(here: Standing) -> Stirred:
-    """Find what stirring fans do for the plants.
+    """Find what circulation fans do for the plants.
 
     Parameters
     ----------
@@ -214,10 +214,10 @@ def _why(
             f"{_named(wild)} stand in the jet, up to {{high}}: turn the fan away or slow it.{when}", **amounts
         )
     if verdict == "tight" and found.mixing_per_min < MIXED_PER_MIN:
-        return sentence(f"Every plant is reached, but the whole air turns round only {{n}}.{when}", **amounts)
+        return sentence(f"Every plant is reached, but the whole air is mixed only {{n}}.{when}", **amounts)
     if verdict == "tight":
         return sentence(f"Every plant is reached, some at the edge of what they like.{when}", **amounts)
-    return sentence(f"The air moves at every plant, and turns round {{n}}.{when}", **amounts)
+    return sentence(f"The air moves at every plant, and is mixed {{n}}.{when}", **amounts)
 
 
 def _working(here: Standing, found: Stirred, amounts: dict[str, Amount]) -> Working:
@@ -225,7 +225,7 @@ def _working(here: Standing, found: Stirred, amounts: dict[str, Amount]) -> Work
         Step(symbol="A", meaning="walls, floor and top", amount=Amount(value=surface_m2(here.space), unit="area")),
         Step(
             symbol="u",
-            meaning="mean of the air that turns round",
+            meaning="mean of the air that is mixed",
             amount=Amount(value=found.mean_m_s, unit="air speed"),
         ),
         Step(symbol="n", meaning="whole volume moved", amount=amounts["n"]),

@@ -336,7 +336,7 @@ class _Builder:
             self.groups.append(Group(id=key, where=space.id, drive=key, gives=found, cut=True))
 
     def _appliances(self, space: Space, around: Around) -> None:
-        """Fans, stirring fans and what else runs by the clock alone, all as heat."""
+        """Fans, circulation fans and what else runs by the clock alone, all as heat."""
         on_demand = {device.id for device in space.devices}
         stopped = self._stopped(space)
         failing = {fan.id for way in space.airways if way.id in stopped for fan in way.fans}

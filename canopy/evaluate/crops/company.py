@@ -88,7 +88,7 @@ QUANTITIES = (
         field="air_speed_m_s",
         unit="air speed",
         hard=False,
-        advice="Point the stirring fan away from the one that wants still air.",
+        advice="Point the circulation fan away from the one that wants still air.",
     ),
     Quantity(
         key="feed",

@@ -322,10 +322,10 @@ def _lasting(found: Feeding, reservoir_l: float) -> Margin:
         there=sentence("{days}", **amounts),
         why=sentence(words[verdict], **amounts),
         working=Working(
-            formula="days = volume / what is drawn in a day",
+            formula="days = volume / water used a day",
             steps=(
                 Step(symbol="V", meaning="reservoir", amount=amounts["tank"]),
-                Step(symbol="E", meaning="drawn in a day", amount=amounts["use"]),
+                Step(symbol="E", meaning="water used a day", amount=amounts["use"]),
             ),
             source="Transpiration after Stanghellini (1987), or as typed",
             certainty="Rough, ±35 %, unless typed.",

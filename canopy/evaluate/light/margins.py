@@ -120,7 +120,7 @@ def _window(
     dimmest = f"The dimmest of {count} plants" if count > 1 else "The one plant"
     brightest = f"The brightest of {count} plants" if count > 1 else "The one plant"
     words: dict[Verdict, str] = {
-        "short": f"{dimmest} gets {{least}}; from {{low}} on it grows as it should.",
+        "short": f"{dimmest} gets {{least}}; it needs at least {{low}}.",
         "over": f"{brightest} gets {{most}}; above {{high}} light is wasted or stresses it.",
         "tight": "Inside the window, but close to its edge: {least} to {most} of {low} to {high}.",
         "good": f"All {count} plants lie inside the window." if count > 1 else "It lies inside the window.",

@@ -215,7 +215,7 @@ def _outlet(circuit: Circuit, loads: tuple[Load, ...]) -> Margin:
         there=sentence("{there}", **amounts),
         why=sentence(words[verdict] + " Never chain strips.", **amounts),
         working=Working(
-            formula="Σ P (3 h or more at a stretch) ≤ lasting current × volts; Σ P (all) ≤ outlet's rating × volts",
+            formula="Σ P (3 h or more at a stretch) ≤ continuous current × volts; Σ P (all) ≤ outlet's rating × volts",
             steps=(
                 Step(
                     symbol="I",

@@ -124,7 +124,7 @@ def _plugged_in(space: Space) -> Iterator[tuple[str, str, Box, float]]:
     for number, fan in enumerate(space.stirrers, 1):
         half = fan.spec.diameter_m / 2
         box = (fan.x_m - half, fan.y_m - half, fan.x_m + half, fan.y_m + half)
-        yield fan.id, f"stirring fan {number}", box, fan.z_m
+        yield fan.id, f"circulation fan {number}", box, fan.z_m
 
 
 def _over(plant: Growing, box: Box) -> bool:

@@ -1,4 +1,4 @@
-"""Forms of the Air station: what is asked of the air, ways of air and their parts, stirring fans, own data sheets."""
+"""Forms of the Air station: what is asked of the air, ways of air and parts, circulation fans, own data sheets."""
 
 from __future__ import annotations
 
@@ -88,7 +88,7 @@ def part_choices(system: str = "metric") -> Choices:
 class NeedForm(PartForm):
     """What the air is asked to do, and how it is judged."""
 
-    rule = forms.ChoiceField(choices=RULES, label="size it by")
+    rule = forms.ChoiceField(choices=RULES, label="fan sized by")
     exchange_minutes = NumberField(min_value=0.5, max_value=60, label="whole volume every (min)")
     count_allowance = forms.BooleanField(required=False, label="count a flat filter allowance")
     filter_allowance = QuantityField(PERCENT, 0, 1, per=100, label="filter allowance")

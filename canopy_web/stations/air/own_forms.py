@@ -1,4 +1,4 @@
-"""Forms for fans, filters, fittings and stirring fans: from a data sheet, or in their place."""
+"""Forms for fans, filters, fittings and circulation fans: from a data sheet, or in their place."""
 
 from __future__ import annotations
 
@@ -65,7 +65,7 @@ class OwnFanForm(PartForm):
     free_flow_m3_h = QuantityField(FLOW, 1, 5000, label="free-air flow")
     diameter_m = QuantityField(DIAMETER, 0.02, 0.6, label="spigot")
     power_w = QuantityField(POWER, 0, 1000, label="power drawn")
-    max_pressure_pa = QuantityField(PRESSURE, 1, 3000, optional=True, label="greatest pressure")
+    max_pressure_pa = QuantityField(PRESSURE, 1, 3000, optional=True, label="maximum static pressure")
     pressure = forms.ChoiceField(
         choices=[("static", "static, as usual"), ("total", "total")], required=False, label="which pressure"
     )
@@ -100,7 +100,7 @@ class OwnFilterForm(PartForm):
     name = forms.CharField(max_length=120, label="name")
     diameter_m = QuantityField(DIAMETER, 0.02, 0.6, label="spigot")
     rated_flow_m3_h = QuantityField(FLOW, 1, 5000, label="rated flow")
-    rated_pressure_pa = QuantityField(PRESSURE, 1, 1000, label="pressure at it")
+    rated_pressure_pa = QuantityField(PRESSURE, 1, 1000, label="pressure drop at rated flow")
     bed_thickness_m = QuantityField(DIAMETER, 0.005, 0.3, optional=True, label="bed")
     bed_length_m = QuantityField(LENGTH, 0.02, 2, optional=True, label="bed's length")
     bed_inner_m = QuantityField(DIAMETER, 0.02, 1, optional=True, label="bed's inner diameter")
@@ -138,13 +138,13 @@ class OwnFittingForm(PartForm):
 
 
 class StirForm(CycledForm):
-    """A stirring fan in its place."""
+    """A circulation fan in its place."""
 
     x_m = QuantityField(LENGTH, 0, 10, label="from left")
     y_m = QuantityField(LENGTH, 0, 10, label="from front")
     z_m = QuantityField(LENGTH, 0, 6, label="height")
-    yaw_deg = QuantityField(ANGLE, -360, 360, label="turn")
-    pitch_deg = QuantityField(ANGLE, -90, 90, label="lift")
+    yaw_deg = QuantityField(ANGLE, -360, 360, label="rotation")
+    pitch_deg = QuantityField(ANGLE, -90, 90, label="pitch")
     speed = QuantityField(PERCENT, 0.1, 1, per=100, label="speed")
     runs = forms.ChoiceField(choices=RUNS, required=False, label="runs")
     on_min = NumberField(min_value=0.1, max_value=1440, required=False, label="for (min)")
@@ -154,9 +154,9 @@ class StirForm(CycledForm):
 
 
 class AddStirForm(PartForm):
-    """A stirring fan from the library."""
+    """A circulation fan from the library."""
 
-    class_id = forms.ChoiceField(label="stirring fan")
+    class_id = forms.ChoiceField(label="circulation fan")
 
     def __init__(self, record: Mapping[str, Any], data: Any = None, **more: Any) -> None:
         super().__init__(record, data, **more)
@@ -166,7 +166,7 @@ class AddStirForm(PartForm):
 
 
 class OwnStirForm(PartForm):
-    """A stirring fan from its data sheet."""
+    """A circulation fan from its data sheet."""
 
     name = forms.CharField(max_length=120, label="name")
     flow_m3_h = QuantityField(FLOW, 1, 5000, label="flow")

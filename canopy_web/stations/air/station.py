@@ -24,14 +24,14 @@ AIR = Station(
     tabs=(
         Tab(key="path", name="Path and fan", template="air/_path.html", fill=path_tab),
         Tab(key="need", name="How much", template="air/_need.html", fill=need_tab),
-        Tab(key="stir", name="Stirring", template="air/_stir.html", fill=stir_tab),
+        Tab(key="stir", name="Circulation", template="air/_stir.html", fill=stir_tab),
         Tab(key="sets", name="Which fan and filter", template="air/_sets.html", fill=sets_tab),
     ),
     parts=(
         PartKind(collection="airways", noun="way of air"),
         PartKind(
             collection="stirrers",
-            noun="stirring fan",
+            noun="circulation fan",
             form=plain(StirForm),
             axes=("x_m", "y_m", "z_m"),
         ),

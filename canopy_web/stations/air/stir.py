@@ -53,11 +53,11 @@ def stir_tab(where: Where, report: SpaceReport, bad: Mapping[str, Any]) -> dict[
 @require_POST
 @at_space
 def add_stirrer(request: HttpRequest, where: Where) -> HttpResponse:
-    """Hang a stirring fan of the library, aimed over the plants."""
+    """Hang a circulation fan of the library, aimed over the plants."""
     form = own_air_forms.AddStirForm({}, request.POST, system=where.system, prefix="add-stir")
 
     def act() -> Where:
-        spec = find(stirrers(), form.cleaned_data["class_id"], "stirring fan").spec
+        spec = find(stirrers(), form.cleaned_data["class_id"], "circulation fan").spec
         return _hang(where, spec)
 
     return attempt(request, where, form, "add-stir", act)
@@ -66,7 +66,7 @@ def add_stirrer(request: HttpRequest, where: Where) -> HttpResponse:
 @require_POST
 @at_space
 def own_stirrer(request: HttpRequest, where: Where) -> HttpResponse:
-    """Hang a stirring fan of the person's own data."""
+    """Hang a circulation fan of the person's own data."""
     form = own_air_forms.OwnStirForm({}, request.POST, system=where.system, prefix="own-stir")
     return attempt(request, where, form, "own-stir", lambda: _hang(where, StirSpec.model_validate(form.spec())))
 

@@ -1,4 +1,4 @@
-"""Acts of the Air station: what is asked, ways of air and their parts, stirring fans, which fan and filter."""
+"""Acts of the Air station: what is asked, ways of air and their parts, circulation fans, which fan and filter."""
 
 from __future__ import annotations
 

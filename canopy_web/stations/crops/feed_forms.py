@@ -26,7 +26,7 @@ class FeedForm(PartForm):
     reservoir_l = QuantityField(VOLUME, 0.1, 2000, optional=True, label="reservoir")
     change_days = forms.IntegerField(min_value=1, max_value=90, label="changed every, days")
     top_up_share = QuantityField(PERCENT, 0, 1, per=100, label="top-up strength")
-    uptake_l_d = QuantityField(VOLUME, 0.01, 200, optional=True, label="drawn in a day")
+    uptake_l_d = QuantityField(VOLUME, 0.01, 200, optional=True, label="water used a day")
 
     def __init__(self, record: Mapping[str, Any], data: Any = None, **more: Any) -> None:
         super().__init__(record, data, **more)

@@ -41,7 +41,7 @@ class PlantForm(PartForm):
     stage = forms.ChoiceField(label="stage", required=False)
     x_m = QuantityField(LENGTH, 0, 10, label="from left")
     y_m = QuantityField(LENGTH, 0, 10, label="from front")
-    base_m = QuantityField(LENGTH, 0, 6, label="stand")
+    base_m = QuantityField(LENGTH, 0, 6, label="raised by")
     pot_height_m = QuantityField(LENGTH, 0, 1.5, label="pot")
     height_m = QuantityField(LENGTH, 0.001, 6, label="height")
     spread_m = QuantityField(LENGTH, 0.001, 4, label="spread")
@@ -92,7 +92,7 @@ class AddPlantsForm(PartForm):
     stage = forms.ChoiceField(label="stage", required=False)
     container = forms.ChoiceField(label="container", required=False)
     level = forms.ChoiceField(label="on", required=False)
-    starts_on = date_field(label="begun on", required=False)
+    starts_on = date_field(label="sown or planted on", required=False)
     times = forms.IntegerField(min_value=1, max_value=60, required=False, label="how many times")
     every_days = forms.IntegerField(min_value=1, max_value=400, required=False, label="every so many days")
 
@@ -123,7 +123,7 @@ class AddPlantsForm(PartForm):
             kinds = ", ".join(item.kind.replace("-", " ") for item in crop.stages)
             self.add_error("stage", f"{crop.name} has no such stage: use {kinds}")
         if (got.get("times") or 1) > 1 and not got.get("starts_on"):
-            self.add_error("starts_on", "say on which day the first is begun")
+            self.add_error("starts_on", "say on which day the first is sown or planted")
         return got
 
 
@@ -135,7 +135,7 @@ class ManyForm(PartForm):
     height_m = QuantityField(LENGTH, 0.001, 6, optional=True, label="height")
     spread_m = QuantityField(LENGTH, 0.001, 4, optional=True, label="spread")
     level = forms.ChoiceField(label="on", required=False)
-    base_m = QuantityField(LENGTH, 0, 6, optional=True, label="stand")
+    base_m = QuantityField(LENGTH, 0, 6, optional=True, label="raised by")
     container = forms.ChoiceField(label="container", required=False)
     pot_volume_l = QuantityField(VOLUME, 0.01, 500, optional=True, label="volume")
     cells = forms.IntegerField(min_value=1, max_value=400, required=False, label="plants a tray")
@@ -189,8 +189,8 @@ class PlantingForm(PartForm):
     """A planting's name and days."""
 
     name = forms.CharField(max_length=120, label="name")
-    starts_on = date_field(label="begun on")
-    first_stage = forms.ChoiceField(label="as", required=False)
+    starts_on = date_field(label="sown or planted on")
+    first_stage = forms.ChoiceField(label="starting as", required=False)
     cleared_on = date_field(label="cleared on", required=False)
 
     def __init__(self, record: Mapping[str, Any], data: Any = None, *, crop: Crop | None = None, **more: Any) -> None:

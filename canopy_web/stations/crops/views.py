@@ -178,8 +178,8 @@ def _begin(request: HttpRequest, where: Where, picked: list[str]) -> HttpRespons
     """Give plants without days a planting that begins in their stage on the day that is shown."""
     kinds = undated_kinds(where.space, picked)
     if not kinds:
-        return page(request, where, words="These plants follow days already.", bad={"picked": picked})
-    words = "They follow their days from now on; change the first day under Season."
+        return page(request, where, words="These plants grow by date already.", bad={"picked": picked})
+    words = "They grow by date from now on; change the first day under Season."
     return answer(
         request,
         where,

@@ -25,7 +25,7 @@ class DeviceForm(PartForm):
         ("humidifier", "Humidifier"),
         ("dehumidifier", "Dehumidifier"),
         ("pump", "Pump"),
-        ("circulation", "Stirring fan"),
+        ("circulation", "Circulation fan"),
         ("other", "Other"),
     ]
     name = forms.CharField(max_length=120, label="device")

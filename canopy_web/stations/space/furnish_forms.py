@@ -30,7 +30,7 @@ class ShelfForm(PartForm):
     open_share = QuantityField(PERCENT, 0.01, 0.95, per=100, optional=True, label="open, if perforated")
     top = forms.ChoiceField(label="top")
     under = forms.ChoiceField(label="underside")
-    load_limit_kg = QuantityField(WEIGHT, 0.1, 1000, optional=True, label="bears")
+    load_limit_kg = QuantityField(WEIGHT, 0.1, 1000, optional=True, label="load limit")
 
     def __init__(self, record: Mapping[str, Any], data: Any = None, **more: Any) -> None:
         shown = {key: (record.get(key) or {}).get("material_id") for key in ("top", "under")}
@@ -164,7 +164,7 @@ class GroundForm(PartForm):
 class BearingForm(PartForm):
     """What frame or ceiling bears, and a net."""
 
-    load_limit_kg = QuantityField(WEIGHT, 0.1, 1000, optional=True, label="frame or ceiling bears")
+    load_limit_kg = QuantityField(WEIGHT, 0.1, 1000, optional=True, label="load limit of frame or ceiling")
     net_m = QuantityField(LENGTH, 0.02, 6, optional=True, label="net at")
     fan_hung = forms.BooleanField(required=False, label="fan and filter hang inside")
 

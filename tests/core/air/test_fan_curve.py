@@ -43,8 +43,13 @@ def test_affinity_laws_hold_exactly(spec, share, speed):
 
 @pytest.mark.parametrize(
     ("more", "electronic"),
-    [({}, False), ({"class_id": "inline-100-ec"}, True), ({"kind": "case"}, True), ({"motor": "electronic"}, True)]
-    + [({"kind": "case", "motor": "mains"}, False)],
+    [
+        ({}, False),
+        ({"class_id": "inline-100-ec"}, True),
+        ({"kind": "case"}, True),
+        ({"motor": "electronic"}, True),
+        ({"kind": "case", "motor": "mains"}, False),
+    ],
 )
 def test_a_motor_is_as_said_or_as_its_class(more, electronic):
     spec = FanSpec(name="F", free_flow_m3_h=200, diameter_m=0.1, power_w=20, **more)

@@ -1,4 +1,4 @@
-"""Filter beds, walls, noise, stirring fans and the room: the checks of the physics, limits and monotonicity."""
+"""Filter beds, walls, noise, circulation fans and the room: the checks of the physics, limits and monotonicity."""
 
 import pytest
 from hypothesis import given
