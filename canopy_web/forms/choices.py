@@ -52,6 +52,7 @@ def crop_choices(known: Mapping[str, Crop] | None = None) -> Choices:
     found: Choices = [("Your own", own)] if own else []
     for group in GROUPS:
         members = [(crop.id, _named(crop)) for crop in rows if crop.group == group and crop.id in crops()]
+        members.sort(key=lambda item: item[1].casefold())
         if members:
             found.append((GROUP_NAMES[group], members))
     return found

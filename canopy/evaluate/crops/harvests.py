@@ -57,9 +57,14 @@ def usual_c(want: StageTargets) -> float:
     -------
     float : middle of its windows, by its middle hours of light [°C]
     """
+    return _mean_c(want, 0.5)
+
+
+def _mean_c(want: StageTargets, share: float) -> float:
+    """Mean over the day from the lower (0) to the upper end (1) of the windows, by the middle hours of light [°C]."""
     lit = (want.photoperiod_h.low + want.photoperiod_h.high) / 48
-    day = (want.air_day_c.low + want.air_day_c.high) / 2
-    return lit * day + (1 - lit) * (want.air_night_c.low + want.air_night_c.high) / 2
+    day, night = (w.low + share * (w.high - w.low) for w in (want.air_day_c, want.air_night_c))
+    return lit * day + (1 - lit) * night
 
 
 def sets_fruit(crop: Crop) -> bool:
@@ -91,7 +96,10 @@ def expected(plant: Growing, dli_mol_m2_d: float, mean_c: float | None, day: dt.
     found = harvest(spans(plant.planting, plant.crop), plant.crop)
     if found is None:
         return None
-    slower = 1.0 if mean_c is None or plant.want.kind == "rest" else pace(plant.crop, mean_c, usual_c(plant.want))
+    slower = 1.0
+    if mean_c is not None and plant.want.kind != "rest":
+        # Above its windows nothing is gained.
+        slower = pace(plant.crop, min(mean_c, _mean_c(plant.want, 1.0)), usual_c(plant.want))
 
     def then(usual: dt.date) -> dt.date:
         return day + dt.timedelta(days=round((usual - day).days * slower)) if usual > day else usual
@@ -100,7 +108,7 @@ def expected(plant: Growing, dli_mol_m2_d: float, mean_c: float | None, day: dt.
     return Expected(
         usual=found,
         pace=slower,
-        earliest=then(found.earliest),
+        earliest=max(then(found.earliest), min(day, found.likely)),
         latest=then(found.latest),
         mass=mass_left(dli_mol_m2_d, least),
         hardly=sets_fruit(plant.crop) and dli_mol_m2_d < HARDLY_CROPS * least,

@@ -61,7 +61,7 @@ def test_a_hot_lamp_keeps_away_from_lining_and_ceiling(small_plan):
     assert (round(gap, 3), where) == (0.05, "ceiling")
     assert margin.verdict == "short"
     assert margin.danger
-    assert kind_of(_lamp("hps-400")).clear_m == 0.30
+    assert kind_of(_lamp("hps-400")).clear_m == 0.15
 
 
 def test_led_and_tubes_are_not_judged_as_hot(small_plan):
