@@ -110,7 +110,7 @@ def test_a_succession_is_sown_and_seen_on_its_days(mine, base, row):
 
 def test_repeats_without_a_day_are_refused_with_what_was_typed(mine, base, row):
     text = _sow(mine, base, times="3", starts_on="", count="7")
-    assert "say on which day the first is begun" in text
+    assert "say on which day the first is sown or planted" in text
     assert 'value="7"' in text
     assert _plan(row).plantings == ()
 
@@ -173,7 +173,7 @@ def test_plants_begin_to_follow_days_and_move_on(mine, base, row, picks, small_p
     plan = _plan(row)
     assert len(plan.plantings) == 1
     assert [plant.planting_id for plant in plan.spaces[0].plants] == ["planting-1"] * 3 + [None]
-    assert "follow days already" in _many(mine, base, "begin", picks[:3])
+    assert "grow by date already" in _many(mine, base, "begin", picks[:3])
     on = (DAY + dt.timedelta(days=12)).isoformat()
     mine.post(
         f"{base}crops/plantings/planting-1/move-on/", {"m-planting-1-to": "tent", "m-planting-1-on": on}, headers=HTMX

@@ -108,13 +108,13 @@ class AddLampForm(PartForm):
 
 
 # Spectra of lamps that lumens say little about.
-COLOURED = ("red-heavy-white",)
+COLOURED = ("red-blue", "red-heavy-white")
 
 
 def kinds_of_light() -> list[tuple[str, str]]:
     """What a lamp's light may be called: kinds of lamps, then coloured LED."""
     kinds = [(row.id, row.name) for row in light_sources().values() if row.id != "daylight"]
-    return kinds + [(key, lamp_spectra()[key].name) for key in COLOURED]
+    return kinds + [(key, lamp_spectra()[key].name) for key in COLOURED if key not in light_sources()]
 
 
 def kind_of_light(source_id: str, cct_k: float) -> dict[str, str]:
