@@ -9,7 +9,7 @@ import json
 import sys
 from collections.abc import Sequence
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Literal
 
 from canopy import __version__
 from canopy.errors import CanopyError, PlanError
@@ -53,6 +53,12 @@ def _parser() -> argparse.ArgumentParser:
     )
     climate.add_argument("--step", type=float, default=20.0, help="length of a step [s], 1 to 60 (default 20)")
     climate.add_argument("--summary", action="store_true", help="print the last day's figures instead")
+    power = commands.add_parser("power", help="print every circuit's load by minute as CSV, or the margins as JSON")
+    power.add_argument("plan", type=Path)
+    power.add_argument(
+        "--day", choices=["typical", "coldest", "hottest"], default="typical", help="which day's climate"
+    )
+    power.add_argument("--format", choices=["csv", "json"], default="csv")
     library = commands.add_parser("library", help="list what the library holds")
     library.add_argument(
         "kind",
@@ -128,6 +134,51 @@ def _light(args: argparse.Namespace) -> None:
         out.writerow([*(f"{v:.6g}" for v in (*point, *normal)), f"{value:.4f}"])
 
 
+def _power(args: argparse.Namespace) -> None:
+    from canopy.evaluate.kept import report_of
+    from canopy.evaluate.power.profile import day_of_circuits
+    from canopy.plan import load
+
+    plan = load(args.plan)
+    if args.format == "json":
+        found = {}
+        for space in plan.spaces:
+            margins = report_of(plan, space).margins
+            found[space.id] = [
+                {
+                    "id": margin.id,
+                    "title": margin.title,
+                    "verdict": margin.verdict,
+                    "need": margin.need.say(),
+                    "there": margin.there.say(),
+                    "why": margin.why.say(),
+                }
+                for margin in margins
+                if margin.station == "power"
+            ]
+        print(json.dumps(found, indent=1, ensure_ascii=False))
+        return
+    circuits = day_of_circuits(plan, _SEASONS[args.day])
+    columns = []
+    for day in circuits:
+        columns.append((f"{day.circuit.id}_W", day.total))
+        columns += [
+            (f"{day.circuit.id}/{line.hung.space_id or 'household'}/{line.hung.load.part_id}_W", line.watts)
+            for line in day.lines
+        ]
+    writer = csv.writer(sys.stdout, lineterminator="\n")
+    writer.writerow(["minute", *(name for name, _ in columns)])
+    for minute in range(1440):
+        writer.writerow([minute, *(f"{values[minute]:.1f}" for _, values in columns)])
+
+
+_SEASONS: dict[str, Literal["day", "coldest", "hottest"]] = {
+    "typical": "day",
+    "coldest": "coldest",
+    "hottest": "hottest",
+}
+
+
 def _climate(args: argparse.Namespace) -> None:
     from canopy.climate.engine import run
     from canopy.evaluate.climate.building import system_of
@@ -199,6 +250,7 @@ def main(argv: Sequence[str] | None = None) -> int:
         "light": _light,
         "air": _air,
         "climate": _climate,
+        "power": _power,
         "library": _library,
         "schema": _schema,
     }[args.command]

@@ -46,6 +46,21 @@ def is_number(text: str, digits: int = 15) -> bool:
     return text.isascii() and text.isdigit() and len(text) <= digits
 
 
+def clock(minute: float) -> str:
+    """Write a minute of the day as a clock does.
+
+    Parameters
+    ----------
+    minute : since midnight, any number of days [min]
+
+    Returns
+    -------
+    str : such as "18:05"
+    """
+    of_day = round(minute) % 1440
+    return f"{of_day // 60:02d}:{of_day % 60:02d}"
+
+
 def counted(number: int, noun: str, plural: str = "") -> str:
     """Say how many of something.
 

@@ -27,12 +27,13 @@ from canopy.evaluate.light.lamp_care import lamp_margins
 from canopy.evaluate.light.lighting import Lighting, lighting
 from canopy.evaluate.light.margins import light_margins
 from canopy.evaluate.light.warmth import warmth_margins
-from canopy.evaluate.power.loads import CircuitLoad, Running, as_followed, circuit_load, running
+from canopy.evaluate.power.loads import CircuitLoad, Running, as_followed, circuit_load, household_tree, running
 from canopy.evaluate.power.margins import CIRCUIT_MARGINS, circuit_margins, cost_margin, power_margins
+from canopy.evaluate.power.tree_margins import tree_margins
 from canopy.evaluate.shell.margins import shell_margins
 from canopy.light.scene import DEFAULT, Quality
 from canopy.margin import Margin, Verdict, Working, ranked, sentence, worst
-from canopy.plan.document import Plan, Space
+from canopy.plan.document import Circuit, Plan, Space
 from canopy.season import Standing, cast_of, standing_of
 
 
@@ -204,13 +205,15 @@ def on_circuit(report: SpaceReport, plan: Plan, loads: Mapping[str, CircuitLoad]
     -------
     SpaceReport : with that plan, and the circuit and its margins from it
     """
-    circuit = plan.circuit(report.space.circuit_id)
-    load = None
-    if circuit is not None:
-        load = (loads or {}).get(circuit.id) or circuit_load(plan, circuit)
-    rest = [margin for margin in report.margins if margin.id not in CIRCUIT_MARGINS]
-    margins = ranked([*rest, *circuit_margins(report.running, load)])
-    return replace(report, plan=plan, circuit=load, margins=margins)
+    tree = household_tree(plan)
+    known = {node.id: node.item for node in tree.touching(report.space.id) if isinstance(node.item, Circuit)}
+    chosen = plan.circuit(report.space.circuit_id)
+    if chosen is not None:
+        known = {chosen.id: chosen} | known
+    found = [(loads or {}).get(key) or circuit_load(plan, circuit, tree) for key, circuit in known.items()]
+    rest = [margin for margin in report.margins if not margin.id.startswith(CIRCUIT_MARGINS)]
+    margins = [*rest, *circuit_margins(report.space, report.running, found), *tree_margins(report.space, tree)]
+    return replace(report, plan=plan, circuit=found[0] if found else None, margins=ranked(margins))
 
 
 @dataclass(frozen=True, kw_only=True)

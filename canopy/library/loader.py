@@ -16,6 +16,7 @@ from canopy.library.models import (
     AdapterClass,
     Caution,
     ContainerClass,
+    CordSize,
     Crop,
     DeviceClass,
     DuctClass,
@@ -28,6 +29,7 @@ from canopy.library.models import (
     LeafLight,
     LeakClass,
     LightSource,
+    LoadKind,
     Material,
     Mix,
     RuleSet,
@@ -168,6 +170,8 @@ mixes = _shelf(Mix, "mixes.toml", "mix")
 leaf_lights = _shelf(LeafLight, "leaf_light.toml", "leaf_light")
 cautions = _shelf(Caution, "cautions.toml", "caution")
 lamp_kinds = _shelf(LampKind, "lamp_kinds.toml", "lamp_kind")
+load_kinds = _shelf(LoadKind, "load_kinds.toml", "load_kind")
+cords = _shelf(CordSize, "cords.toml", "cord")
 lamp_spectra = _shelf(SpectrumClass, "lamp_spectra.toml", "lamp_spectrum")
 
 
@@ -176,6 +180,8 @@ SHELVES: dict[str, Callable[[], Mapping[str, Any]]] = {
     "materials": materials,
     "fixtures": fixtures,
     "lamp-kinds": lamp_kinds,
+    "cords": cords,
+    "load-kinds": load_kinds,
     "fans": fans,
     "fan-wheels": fan_wheels,
     "filters": filters,

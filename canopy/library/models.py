@@ -482,6 +482,27 @@ class RuleSet(Record):
     cited: Cited
 
 
+class CordSize(Record):
+    """What a flexible cord carries by the cross-section of its conductors, laid out and cool."""
+
+    id: Id
+    area_mm2: Annotated[float, Field(gt=0)]
+    carries_a: Annotated[float, Field(gt=0)]
+    cited: Cited
+
+
+class LoadKind(Record):
+    """How a kind of load draws: power factor, and current at switching on against running, for so long [ms]."""
+
+    id: Id
+    name: Name
+    kind: Literal["resistive", "electronic", "ballast", "motor"]
+    power_factor: Annotated[float, Field(gt=0, le=1)]
+    inrush_times: Annotated[float, Field(ge=1, le=200)]
+    inrush_ms: Annotated[float, Field(gt=0, le=5000)]
+    cited: Cited
+
+
 class LightSource(Record):
     """Luminous efficacy of a kind of lamp's photons; None where it comes from a spectrum by colour temperature."""
 

@@ -119,6 +119,8 @@ def emitter_of(fixture: Fixture) -> Emitter:
                 "dim": 1.0,
                 "ageing": 1.0,
                 "in_use_since": None,
+                "plug": None,
+                "pinned": False,
                 "schedule": Never(),
                 "enabled": True,
                 "chain": "",

@@ -43,6 +43,7 @@ from canopy.plan.furnishing import (
     Trellis,
 )
 from canopy.plan.plants import Plant, Planting, Training
+from canopy.plan.plugs import Carrier, Outlet
 from canopy.plan.rooms import USUAL_ROOM, Around, Room, RoomAir
 from canopy.plan.shell import FACES, Face, Faces, Opening, Size, Surface
 from canopy.plan.site import OutdoorMonth, Site
@@ -60,6 +61,7 @@ __all__ = [
     "Ambient",
     "Around",
     "BendPart",
+    "Carrier",
     "Circuit",
     "Column",
     "Daylight",
@@ -82,6 +84,7 @@ __all__ = [
     "Opening",
     "OtherSpeed",
     "OutdoorMonth",
+    "Outlet",
     "Plan",
     "Plant",
     "Planting",

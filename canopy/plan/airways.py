@@ -34,6 +34,8 @@ class FanPart(Record):
     count: Annotated[int, Field(ge=1, le=4)] = 1
     speed: Annotated[float, Field(ge=0, le=1)] = 1.0
     other: OtherSpeed | None = None
+    plug: Id | None = None
+    pinned: bool = False
 
     def speed_at(self, *, lit: bool) -> float:
         """Give its speed with lamps on or off.
@@ -273,6 +275,8 @@ class Stirrer(Record):
     swings: bool = False
     schedule: Schedule = Always()
     enabled: bool = True
+    plug: Id | None = None
+    pinned: bool = False
 
     def duty(self, lit: Iterable[Span], *, while_lit: bool | None = None) -> float:
         """Give the share of the time that it runs.

@@ -8,6 +8,7 @@ from typing import Any
 
 from canopy.errors import PlanConflictError, PlanError, PlanProblem
 from canopy.plan.changes import HOUSEHOLD, Act, Add, Change, Place, Remove
+from canopy.plan.unplugging import unplug
 
 # What a change confirms: a figure that a person has typed is no longer assumed.
 _CONFIRMS = {
@@ -21,7 +22,13 @@ _CONFIRMS = {
     "airways": "air",
 }
 # Which keys name a part of a list.
-_REFERENCES = {"openings": ("opening_id",), "plantings": ("planting_id",), "fixtures": ("fixture_id",)}
+_REFERENCES = {
+    "openings": ("opening_id",),
+    "plantings": ("planting_id",),
+    "fixtures": ("fixture_id",),
+    "outlets": ("plug", "into"),
+    "carriers": ("plug", "into"),
+}
 _LAST_NUMBER = re.compile(r"(\d+)$")
 _GONE = PlanProblem(path="", message="this is no longer in the plan: somebody has taken it out meanwhile")
 
@@ -177,8 +184,11 @@ class Editor:
     def _remove(self, owner: dict[str, Any], act: Remove) -> None:
         gone = set(act.part_ids)
         parts = owner[act.collection]
+        before = {item["id"]: item["into"] for item in self.data.get("carriers", [])}
         self.data["serial"] = max(self.data.get("serial", 1), 1 + max(map(number_of, gone), default=0))
         owner[act.collection] = [part for part in parts if part["id"] not in gone]
+        if act.collection in ("circuits", "outlets", "carriers"):
+            unplug(self.data, before)
         if act.collection == "openings" and self.space is not None:
             _unport(self.data, self.space, gone)
         if act.collection == "fixtures" and self.space is not None:

@@ -33,6 +33,8 @@ Collection = Literal[
     "parts",
     "other_loads",
     "trainings",
+    "outlets",
+    "carriers",
 ]
 # What the ids of each kind of part begin with.
 PREFIXES: dict[Collection, str] = {
@@ -57,9 +59,11 @@ PREFIXES: dict[Collection, str] = {
     "parts": "part",
     "other_loads": "load",
     "trainings": "training",
+    "outlets": "outlet",
+    "carriers": "carrier",
 }
 # What belongs to the household, not to a space.
-HOUSEHOLD = ("plantings", "rooms", "circuits", "site", "tariff")
+HOUSEHOLD = ("plantings", "rooms", "circuits", "outlets", "carriers", "site", "tariff")
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -11,6 +11,7 @@ from canopy.plan.air_checks import airway_problems
 from canopy.plan.changes import PREFIXES
 from canopy.plan.document import Plan, Space
 from canopy.plan.plants import Plant, Planting
+from canopy.plan.plugs import plug_problems
 from canopy.plan.pose import corners
 from canopy.plan.shell import FACES, Surface
 
@@ -50,7 +51,28 @@ def problems(plan: Plan) -> list[PlanProblem]:
         found += _space(path, space)
         found += _plants(path, space, known, plantings)
     found += airway_problems(plan)
+    found += plug_problems(plan.outlets, plan.carriers, circuit_ids, room_ids)
+    found += _plugs(plan)
     return found
+
+
+def _plugs(plan: Plan) -> Iterator[PlanProblem]:
+    """What is plugged into something that is not there."""
+    known = {outlet.id for outlet in plan.outlets} | {carrier.id for carrier in plan.carriers}
+    for number, space in enumerate(plan.spaces):
+        parts = [(f"fixtures[{n}]", lamp.spec.name, lamp.plug) for n, lamp in enumerate(space.fixtures)]
+        parts += [(f"devices[{n}]", item.spec.name, item.plug) for n, item in enumerate(space.devices)]
+        parts += [(f"stirrers[{n}]", item.spec.name, item.plug) for n, item in enumerate(space.stirrers)]
+        parts += [
+            (f"airways[{w}].parts[{n}]", part.spec.name, part.plug)
+            for w, way in enumerate(space.airways)
+            for n, part in enumerate(way.parts)
+            if part.kind == "fan"
+        ]
+        for path, name, plug in parts:
+            if plug is not None and plug not in known:
+                message = f"there is no outlet, strip or timer “{plug}” to plug {name} into"
+                yield PlanProblem(path=f"spaces[{number}].{path}.plug", message=message)
 
 
 def _own_crops(plan: Plan) -> Iterator[PlanProblem]:

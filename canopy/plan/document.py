@@ -32,6 +32,7 @@ from canopy.plan.furnishing import (
     WetSurface,
 )
 from canopy.plan.plants import Plant, Planting
+from canopy.plan.plugs import Carrier, Outlet
 from canopy.plan.rooms import USUAL_ROOM, Around, Room, around_on
 from canopy.plan.shell import Faces, Offset, Opening, Side, Size, SpaceKind
 from canopy.plan.site import Site
@@ -64,7 +65,8 @@ class Fixture(Record):
     At zero angles it shines straight down with its length along x. ``tilt_deg``
     turns it about its long axis (positive: towards +y), ``pitch_deg`` then
     lifts its +x end, ``yaw_deg`` finally turns it about the vertical. Lamps of one ``chain`` are plugged into each
-    other.
+    other. ``plug`` names the outlet, strip or timer it is plugged into (the space's circuit when None); one that is
+    ``pinned`` stays there when devices are spread over circuits.
     """
 
     id: Id
@@ -82,6 +84,8 @@ class Fixture(Record):
     enabled: bool = True
     chain: Annotated[str, Field(max_length=40)] = ""
     cover: Cover | None = None
+    plug: Id | None = None
+    pinned: bool = False
 
     @model_validator(mode="after")
     def _ends(self) -> Fixture:
@@ -159,6 +163,8 @@ class Device(Record):
     x_m: Offset | None = None
     y_m: Offset | None = None
     z_m: Annotated[float, Field(ge=0, le=6)] | None = None
+    plug: Id | None = None
+    pinned: bool = False
 
     @model_validator(mode="after")
     def _fits(self) -> Device:
@@ -216,12 +222,14 @@ class Space(Record):
 
 
 class HouseholdLoad(Record):
-    """Something else on the same circuit."""
+    """Something else on the same circuit; one that may run at ``any_time`` counts in every peak, whatever its hours."""
 
     id: Id
     name: Name
     power_w: Annotated[float, Field(ge=0, le=20_000)]
     schedule: Schedule = Always()
+    any_time: bool = False
+    plug: Id | None = None
 
 
 class Circuit(Record):
@@ -256,6 +264,8 @@ class Plan(Record):
     rooms: tuple[Room, ...] = Field(default=(USUAL_ROOM,), min_length=1, max_length=40)
     tariff: Tariff = Tariff()
     circuits: tuple[Circuit, ...] = Field(default=(), max_length=40)
+    outlets: tuple[Outlet, ...] = Field(default=(), max_length=80)
+    carriers: tuple[Carrier, ...] = Field(default=(), max_length=120)
     plantings: tuple[Planting, ...] = Field(default=(), max_length=400)
     crops: tuple[Crop, ...] = Field(default=(), max_length=200)
     spaces: tuple[Space, ...] = Field(default=(), max_length=60)

@@ -1,5 +1,6 @@
-"""Power: loads, circuits, cost. The tree of strips and the hours of the day will live here."""
+"""Power: loads, their hours, the tree of outlets and strips, cost."""
 
+from canopy.power.hours import coinciding_w, is_timed, minutes_of
 from canopy.power.load import (
     CONTINUOUS_H,
     MONTH_DAYS,
@@ -7,15 +8,21 @@ from canopy.power.load import (
     appliance_loads,
     monthly_cost,
     other_loads,
-    spaces_on,
 )
+from canopy.power.tree import Hung, Node, Tree, tree_of
 
 __all__ = [
     "CONTINUOUS_H",
     "MONTH_DAYS",
+    "Hung",
     "Load",
+    "Node",
+    "Tree",
     "appliance_loads",
+    "coinciding_w",
+    "is_timed",
+    "minutes_of",
     "monthly_cost",
     "other_loads",
-    "spaces_on",
+    "tree_of",
 ]

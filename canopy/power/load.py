@@ -4,11 +4,14 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from canopy.equipment import DeviceSpec
+from canopy.library import LoadKind, find, load_kinds
 from canopy.plan.airways import Airway, FanPart
-from canopy.plan.document import Circuit, Plan, Space
-from canopy.schedule import day_hours, unbroken_h
+from canopy.plan.document import Circuit, Space
+from canopy.schedule import Always, Schedule, Span, day_hours, unbroken_h
 
 CONTINUOUS_H = 3.0
+_ALWAYS = Always()
 MONTH_DAYS = 30.4
 
 
@@ -17,6 +20,10 @@ class Load:
     """One thing on a plug: drawn power [W] for so many hours a day, at a stretch at most ``unbroken_h``; None: all of
     them at once. What runs ``on_demand`` of the climate draws that at most, and is not in any balance of heat yet. A
     heater that stays where it is (``fixed``) counts as continuous however short its hours.
+
+    ``schedule`` says when it runs, over the lamps' ``lit`` spans, at ``lit_share`` of its power while they are on and
+    ``dark_share`` while they are off; ``ramps`` that it rises and falls; ``any_time`` that it may start at any time.
+    ``kind_id`` names how its kind draws, ``plug`` what it is plugged into, ``chain`` the lamps it is linked to.
     """
 
     part_id: str
@@ -27,6 +34,26 @@ class Load:
     unbroken_h: float | None = None
     on_demand: bool = False
     fixed: bool = False
+    schedule: Schedule = _ALWAYS
+    lit: tuple[Span, ...] = ()
+    lit_share: float = 1.0
+    dark_share: float = 1.0
+    ramps: bool = False
+    any_time: bool = False
+    kind_id: str = "other"
+    plug: str | None = None
+    pinned: bool = False
+    chain: str = ""
+
+    @property
+    def kind(self) -> LoadKind:
+        """How its kind draws."""
+        return find(load_kinds(), self.kind_id, "kind of load")
+
+    @property
+    def va(self) -> float:
+        """What it loads a circuit with [VA]: its power over its power factor."""
+        return self.power_w / self.kind.power_factor
 
     @property
     def energy_kwh_d(self) -> float:
@@ -58,6 +85,9 @@ def other_loads(circuit: Circuit) -> tuple[Load, ...]:
             power_w=item.power_w,
             hours_per_day=min(24.0, day_hours(item.schedule)),
             unbroken_h=unbroken_h(item.schedule),
+            schedule=item.schedule,
+            any_time=item.any_time,
+            plug=item.plug,
         )
         for item in circuit.other_loads
     )
@@ -92,6 +122,11 @@ def appliance_loads(space: Space, density: float = 1.0) -> tuple[Load, ...]:
                     power_w=density * stirrer.spec.power_w * stirrer.speed**3,
                     hours_per_day=24 * stirrer.duty(lit),
                     unbroken_h=unbroken_h(stirrer.schedule, lit),
+                    schedule=stirrer.schedule,
+                    lit=lit,
+                    kind_id="fan-electronic",
+                    plug=stirrer.plug,
+                    pinned=stirrer.pinned,
                 )
             )
     for device in space.devices:
@@ -106,6 +141,11 @@ def appliance_loads(space: Space, density: float = 1.0) -> tuple[Load, ...]:
                 heats_space=spec.heats_space,
                 on_demand=spec.on_demand,
                 fixed=spec.kind == "heater",
+                schedule=device.schedule,
+                lit=lit,
+                kind_id=kind_of_device(spec),
+                plug=device.plug,
+                pinned=device.pinned,
             )
         )
     return tuple(found)
@@ -130,7 +170,42 @@ def _fan_load(space: Space, airway: Airway, part: FanPart, density: float) -> Lo
         hours_per_day=min(24.0, hours),
         unbroken_h=unbroken_h(airway.schedule, lit),
         heats_space=heats,
+        schedule=airway.schedule,
+        lit=lit,
+        lit_share=_against(part, part.speed_at(lit=True), fastest),
+        dark_share=_against(part, part.speed_at(lit=False), fastest),
+        kind_id="fan-electronic" if part.spec.electronic else "fan-mains",
+        plug=part.plug,
+        pinned=part.pinned,
     )
+
+
+def _against(part: FanPart, speed: float, fastest: float) -> float:
+    return part.spec.drawn_share(speed) / part.spec.drawn_share(fastest) if fastest > 0 else 0.0
+
+
+_DEVICE_KINDS = {"heater": "heater", "mat": "mat", "heat-lamp": "incandescent", "cooler": "compressor", "pump": "pump"}
+_DEVICE_KINDS |= {"circulation": "fan-mains", "humidifier": "electronic", "co2": "electronic", "other": "other"}
+
+
+def kind_of_device(spec: DeviceSpec) -> str:
+    """Name how a device draws.
+
+    Parameters
+    ----------
+    spec : its data sheet
+
+    Returns
+    -------
+    str : a kind of load of the library; a humidifier that boils is a heater to its plug
+    """
+    if spec.kind == "dehumidifier":
+        return (
+            "compressor" if spec.drying == "refrigerant" else "heater" if spec.drying == "desiccant" else "electronic"
+        )
+    if spec.kind == "humidifier" and spec.mist == "steam":
+        return "heater"
+    return _DEVICE_KINDS[spec.kind]
 
 
 def monthly_cost(loads: tuple[Load, ...], price_per_kwh: float) -> float:
@@ -146,13 +221,3 @@ def monthly_cost(loads: tuple[Load, ...], price_per_kwh: float) -> float:
     float : cost of 30.4 days [currency]
     """
     return sum(load.energy_kwh_d for load in loads) * MONTH_DAYS * price_per_kwh
-
-
-def spaces_on(plan: Plan, circuit_id: str) -> tuple[Space, ...]:
-    """Give the spaces that hang on a circuit.
-
-    Returns
-    -------
-    tuple of Space : in plan order
-    """
-    return tuple(space for space in plan.spaces if space.circuit_id == circuit_id)

@@ -40,18 +40,13 @@ GROUP_NAMES = {
 }
 
 
-def _named(crop: Crop) -> str:
-    """A crop's name with the first other one it goes by."""
-    return f"{crop.name} ({crop.other_names[0]})" if crop.other_names else crop.name
-
-
 def crop_choices(known: Mapping[str, Crop] | None = None) -> Choices:
     """Crops by group, a person's own first."""
     rows = list((known or crops()).values())
     own = [(crop.id, crop.name) for crop in rows if crop.id not in crops()]
     found: Choices = [("Your own", own)] if own else []
     for group in GROUPS:
-        members = [(crop.id, _named(crop)) for crop in rows if crop.group == group and crop.id in crops()]
+        members = [(crop.id, crop.name) for crop in rows if crop.group == group and crop.id in crops()]
         members.sort(key=lambda item: item[1].casefold())
         if members:
             found.append((GROUP_NAMES[group], members))

@@ -19,7 +19,7 @@ from canopy.errors import EvaluationError, PlanError
 from canopy.evaluate import SpaceReport
 from canopy.evaluate.grouping import dangers, grouped
 from canopy.evaluate.kept import kept_report, report_of
-from canopy.evaluate.power.loads import CircuitLoad, circuit_load
+from canopy.evaluate.power.loads import CircuitLoad, circuit_load, household_tree
 from canopy.evaluate.power.loads import running as running_of
 from canopy.evaluate.power.margins import circuit_margins, circuit_verdict
 from canopy.evaluate.unjudged import unjudged_margin
@@ -27,6 +27,7 @@ from canopy.library import crops, rule_sets
 from canopy.logs.files import dumps_with_facts
 from canopy.margin import Margin
 from canopy.plan import Plan, Site, Space, Tariff
+from canopy.power import Tree
 from canopy.season import cast_of, day_to_show, standing_of
 from canopy_web.accounts.context import preference_of, today
 from canopy_web.drawing.floor import floor_line
@@ -66,7 +67,8 @@ _AT_ONCE_S, _AT_ONCE = 0.15, 12
 def _household(request: HttpRequest, row: GrowPlan) -> dict[str, Any]:
     plan, system = to_plan(row), preference_of(request).units
     day = day_to_show(plan, today(request, plan))
-    loads = {circuit.id: circuit_load(plan, circuit) for circuit in plan.circuits}
+    tree = household_tree(plan)
+    loads = {circuit.id: circuit_load(plan, circuit, tree) for circuit in plan.circuits}
     running = [running_of(plan, space) for space in plan.spaces]
     cast, begin = cast_of(plan), time.monotonic()
     cards, at_once = [], len(plan.spaces) <= _AT_ONCE
@@ -82,7 +84,7 @@ def _household(request: HttpRequest, row: GrowPlan) -> dict[str, Any]:
         "day": day,
         "floor": floor_line([standing_of(space, day, cast) for space in plan.spaces], system),
         "spaces": cards,
-        "dangers": [*_overloaded(row, plan, loads), *(harm for card in cards for harm in card["dangers"])],
+        "dangers": [*_overloaded(row, plan, loads, tree), *(harm for card in cards for harm in card["dangers"])],
         "circuits": [(load, circuit_verdict(load)) for load in loads.values()],
         "cost": sum(item.cost_per_month for item in running),
         "power": sum(item.power_w for item in running),
@@ -121,12 +123,13 @@ def _card(row: GrowPlan, space: Space, report: SpaceReport | None) -> dict[str, 
     }
 
 
-def _overloaded(row: GrowPlan, plan: Plan, loads: Mapping[str, CircuitLoad]) -> Iterator[Harm]:
+def _overloaded(row: GrowPlan, plan: Plan, loads: Mapping[str, CircuitLoad], tree: Tree) -> Iterator[Harm]:
     """Circuits that carry too much, each said once whatever hangs on it."""
     for circuit_id, load in loads.items():
-        on = next((space for space in plan.spaces if space.circuit_id == circuit_id), None)
+        drawing = {hung.space_id for hung in tree.under(circuit_id)}
+        on = next((item for item in plan.spaces if item.id in drawing or item.circuit_id == circuit_id), None)
         if on is not None and circuit_verdict(load) == "over":
-            yield on, circuit_margins(running_of(plan, on), load)[0], _at(row, on.id, "power")
+            yield on, circuit_margins(on, running_of(plan, on), [load])[0], _at(row, on.id, "power")
 
 
 @require_GET

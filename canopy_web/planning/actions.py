@@ -34,6 +34,7 @@ from canopy.plan.edit import (
     with_crop,
 )
 from canopy.plan.edit import duplicate_space as copied
+from canopy.power.tracing import traced
 from canopy.season import Sowing, cast_of, day_to_show, let_follow_days, move_on, sow
 from canopy.words import counted
 from canopy_web.planning.folding import FROM, fold
@@ -141,6 +142,11 @@ def change_spaces(row: GrowPlan, changes: Mapping[str, Iterable[Act]], label: st
         return plan
 
     return change(row, label, make)
+
+
+def trace_plugs(row: GrowPlan, circuit_id: str, dark: Sequence[tuple[str, str]], label: str) -> GrowPlan:
+    """Hang what went dark on the circuit whose breaker was off: ids of spaces and of what in them did."""
+    return change(row, label, lambda plan: traced(plan, circuit_id, dark))
 
 
 def change_household(row: GrowPlan, changes: Iterable[Act], label: str) -> GrowPlan:

@@ -8,7 +8,7 @@ from typing import Any
 from django.http import Http404, HttpRequest, HttpResponse
 
 from canopy.plan import Plan, Space
-from canopy.plan.changes import Act, Change, Collection
+from canopy.plan.changes import HOUSEHOLD, Act, Change, Collection
 from canopy_web.forms.part import PartForm
 from canopy_web.workspace.reply import attempt_row
 from canopy_web.workspace.where import Where
@@ -75,7 +75,7 @@ def find_part(
 ) -> dict[str, Any] | None:
     """Find a part's record by the steps to its list, as changes name them; None where it is not there."""
     first = at[0] if at else collection
-    found: Any = plan if first in ("plantings", "rooms", "circuits") else space
+    found: Any = plan if first in HOUSEHOLD else space
     steps = [*at, collection, part_id]
     while steps and found is not None:
         found = getattr(found, steps.pop(0), None)

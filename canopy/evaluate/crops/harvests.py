@@ -100,6 +100,8 @@ def expected(plant: Growing, dli_mol_m2_d: float, mean_c: float | None, day: dt.
     if mean_c is not None and plant.want.kind != "rest":
         # Above its windows nothing is gained.
         slower = pace(plant.crop, min(mean_c, _mean_c(plant.want, 1.0)), usual_c(plant.want))
+        # What is not worth a word moves no date.
+        slower = slower if abs(slower - 1) > _SAME_PACE else 1.0
 
     def then(usual: dt.date) -> dt.date:
         return day + dt.timedelta(days=round((usual - day).days * slower)) if usual > day else usual

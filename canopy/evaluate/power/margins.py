@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+from dataclasses import replace
 from functools import lru_cache
 
 from canopy.evaluate.naming import cite
@@ -10,6 +12,7 @@ from canopy.library import find, rule_sets
 from canopy.margin import Amount, Margin, Step, Verdict, Working, judge_most, sentence
 from canopy.plan.document import Circuit, Fixture, Plan, Space
 from canopy.power import MONTH_DAYS, Load
+from canopy.words import clock
 
 DEFER = "Your local code and a licensed electrician decide."
 # From this share of what a circuit should carry on it is tight.
@@ -35,23 +38,33 @@ def power_margins(plan: Plan, space: Space, run: Running) -> list[Margin]:
     return [*_chains(space), cost_margin(plan, run)]
 
 
-# The margins that what hangs on the circuit elsewhere decides, too.
-CIRCUIT_MARGINS = ("power.circuit", "power.outlet")
+# The margins that what hangs on the circuit elsewhere decides, too: how their ids begin.
+CIRCUIT_MARGINS = ("power.circuit", "power.outlet", "power.plug.", "power.socket.", "power.surge.", "power.water")
 
 
-def circuit_margins(run: Running, load: CircuitLoad | None) -> list[Margin]:
-    """Judge the circuit that a space hangs on.
+def circuit_margins(space: Space, run: Running, loads: Sequence[CircuitLoad]) -> list[Margin]:
+    """Judge the circuits that a space hangs on.
 
     Parameters
     ----------
-    run : what the space draws
-    load : what hangs on its circuit, from all spaces and the household; None while none is chosen
+    run : what it draws
+    loads : what hangs on each of its circuits, from all spaces and the household; its own circuit first
 
     Returns
     -------
-    list of Margin : circuit and outlet; the circuit is "unknown" until one is chosen
+    list of Margin : each circuit, and one outlet for what names no plug; "unknown" until a circuit is chosen
     """
-    return [_circuit(load), _outlet(load.circuit, run.loads)] if load else [_no_circuit()]
+    if not loads:
+        return [_no_circuit()]
+    found = [_circuit(load) for load in loads]
+    found = [
+        found[0],
+        *(replace(m, id=f"{m.id}.{load.circuit.id}") for m, load in zip(found[1:], loads[1:], strict=True)),
+    ]
+    unplugged = tuple(load for load in run.loads if load.plug is None)
+    if unplugged and loads[0].circuit.id == space.circuit_id:
+        found.append(_outlet(loads[0].circuit, unplugged))
+    return found
 
 
 def _chains(space: Space) -> list[Margin]:
@@ -125,7 +138,7 @@ def circuit_verdict(load: CircuitLoad) -> Verdict:
     -------
     str : "over", "tight" or "good"
     """
-    if load.all_on_w > load.breaker_w:
+    if load.peak_w > load.breaker_w:
         return "over"
     return judge_most(load.continuous_w, load.limit_w, tight=_CIRCUIT_TIGHT)
 
@@ -133,17 +146,17 @@ def circuit_verdict(load: CircuitLoad) -> Verdict:
 @lru_cache(maxsize=32)
 def _circuit(load: CircuitLoad) -> Margin:
     rules = find(rule_sets(), load.circuit.rule_set_id, "rule set")
-    verdict, peak = circuit_verdict(load), load.all_on_w > load.breaker_w
+    verdict, peak = circuit_verdict(load), load.peak_w > load.breaker_w
     amounts = {
         "there": _watts(load.continuous_w),
         "limit": _watts(load.limit_w),
-        "all": _watts(load.all_on_w),
+        "all": _watts(load.peak_w),
         "full": _watts(load.breaker_w),
         "left": _watts(max(0.0, load.limit_w - load.continuous_w)),
     }
     words = {
-        "over": "With everything on, {all} overloads the {full} of this circuit; a breaker may take an hour to trip, "
-        "and cords and strips get hot before."
+        "over": f"At {clock(load.peak_at_min)} {{all}} run together and overload the {{full}} of this circuit; a "
+        "breaker may take an hour to trip, and cords and strips get hot before."
         if peak
         else "{there} for hours on end is more than the {limit} this circuit should carry.",
         "tight": "Only {left} are left for anything else that runs for hours.",
@@ -157,7 +170,7 @@ def _circuit(load: CircuitLoad) -> Margin:
         verdict=verdict,
         said="overloaded" if verdict == "over" else "",
         danger=OVERLOADED if verdict == "over" else "",
-        need=sentence("at most {full} with all on" if peak else "at most {limit}", **amounts),
+        need=sentence("at most {full} at once" if peak else "at most {limit}", **amounts),
         there=sentence("{all}" if peak else "{there}", **amounts),
         why=sentence(f"{words[verdict]} {DEFER}", **amounts),
         working=Working(

@@ -70,6 +70,19 @@
     }
   });
 
+  // What was unfolded stays so when the page is written anew.
+  let unfolded = [];
+  document.addEventListener("htmx:beforeSwap", () => {
+    unfolded = [...document.querySelectorAll("#schedule details[id][open]")].map((details) => details.id);
+  });
+  document.addEventListener("htmx:afterSwap", () => {
+    unfolded.map(by).forEach((details) => {
+      if (details) {
+        details.open = true;
+      }
+    });
+  });
+
   // What is pointed at, focused or tapped says what it is, under the drawing.
   function say(target) {
     const out = by("pointed"),

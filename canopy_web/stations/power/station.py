@@ -10,13 +10,15 @@ from canopy.evaluate import SpaceReport
 from canopy.quantities import Reader, number
 from canopy.words import percent
 from canopy_web.stations.power.forms import DeviceForm
+from canopy_web.stations.power.hours import hours_tab
+from canopy_web.stations.power.plugs import plugs_tab
 from canopy_web.workspace.parts import rows_of
 from canopy_web.workspace.station import Figure, PartKind, Station, Tab, plain
 from canopy_web.workspace.where import Where
 
 
 def devices_tab(where: Where, report: SpaceReport, bad: Mapping[str, Any]) -> dict[str, Any]:
-    """Fill the only tab: devices, the circuit, what runs and what it costs."""
+    """Fill the first tab: devices, the circuit, what runs and what it costs."""
     return {"rows": rows_of(where, "devices", bad), "circuit": report.circuit, "running": report.running}
 
 
@@ -28,7 +30,11 @@ POWER = Station(
     key="power",
     name="Power",
     urls="canopy_web.stations.power.urls",
-    tabs=(Tab(key="devices", name="Devices", template="power/_devices.html", fill=devices_tab),),
+    tabs=(
+        Tab(key="devices", name="Devices", template="power/_devices.html", fill=devices_tab),
+        Tab(key="plugs", name="Plugs", template="power/_plugs.html", fill=plugs_tab),
+        Tab(key="hours", name="Hours", template="power/_hours.html", fill=hours_tab),
+    ),
     parts=(
         PartKind(
             collection="devices",

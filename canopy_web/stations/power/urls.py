@@ -2,8 +2,15 @@
 
 from django.urls import path
 
-from canopy_web.stations.power import views
+from canopy_web.stations.power import plugs, views
 
 urlpatterns = [
     path("circuit/", views.choose_circuit, name="circuit"),
+    path("plug/", plugs.plug_in, name="plug"),
+    path("trace/", plugs.trace, name="trace"),
+    path("outlets/add/", plugs.add_outlet, name="add-outlet"),
+    path("outlets/<str:key>/", plugs.edit_outlet, name="edit-outlet"),
+    path("carriers/add/", plugs.add_carrier, name="add-carrier"),
+    path("carriers/<str:key>/", plugs.edit_carrier, name="edit-carrier"),
+    path("unplug/<slug:what>/<str:key>/", plugs.remove_plug, name="remove-plug"),
 ]

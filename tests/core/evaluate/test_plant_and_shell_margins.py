@@ -202,7 +202,8 @@ def test_a_planting_s_harvest_is_told_with_its_range(small_plan):
     plan = add_planting(apply(small_plan, "box", [Change(values={"plants": []})]), "box", [planting], [plant])
     note = _report(plan, day=DAY).margin("crops.harvest.planting-1")
     assert note.information
-    assert note.there.say() == "5 Apr 2026 to 13 Apr 2026"
+    # 43 and 53 days after sowing, by (20 − 7) / (22.6 − 7): 36 and 44.
+    assert note.there.say() == "6 Apr 2026 to 14 Apr 2026"
     lamps = plan.spaces[0].fixtures
     dim = apply(plan, "box", [Change(collection="fixtures", part_id=lamp.id, values={"dim": 0.1}) for lamp in lamps])
     assert "(rough)" in _report(dim, day=DAY).margin("crops.harvest.planting-1").why.say()

@@ -34,7 +34,7 @@ def _on(plan, rule_set_id, *devices):
     circuit = Circuit(id="c", name="C", rule_set_id=rule_set_id, breaker_a=rules.breaker_a, mains_v=rules.mains_v)
     space = plan.spaces[0].model_copy(update={"circuit_id": "c", "devices": devices})
     changed = plan.model_copy(update={"circuits": (circuit,), "spaces": (space,)})
-    found = circuit_margins(running(changed, space), circuit_load(changed, circuit))
+    found = circuit_margins(space, running(changed, space), [circuit_load(changed, circuit)])
     return changed, {margin.id: margin for margin in found}
 
 

@@ -1,0 +1,174 @@
+"""The Power station: outlets and what is plugged in, tracing by breakers, and the day on every circuit."""
+
+import json
+import re
+
+import pytest
+
+from canopy.evaluate import evaluate_space
+from canopy.evaluate.power.loads import household_tree
+from canopy.margin import worst
+from canopy.power import coinciding_w
+from canopy_web.planning import actions
+from canopy_web.planning.models import GrowPlan
+from canopy_web.planning.store import to_plan
+
+pytestmark = pytest.mark.django_db
+HTMX = {"HX-Request": "true"}
+
+
+@pytest.fixture
+def house(grower, demo_plan):
+    """The demo household as the person's own."""
+    return actions.create_plan(grower, demo_plan)
+
+
+@pytest.fixture
+def power(house):
+    return f"/plans/{house.pk}/spaces/berry-tent/power/"
+
+
+def _plan(row):
+    return to_plan(GrowPlan.objects.select_related("head").get(pk=row.pk))
+
+
+def _post(client, url, **data):
+    return client.post(url, data, headers=HTMX)
+
+
+@pytest.fixture
+def strip(mine, house, power):
+    """An outlet of the hall's circuit with a strip in it."""
+    _post(mine, f"{power}outlets/add/", circuit="hall")
+    (outlet,) = _plan(house).outlets
+    _post(mine, f"{power}carriers/add/", kind="strip", into=outlet.id)
+    (carrier,) = _plan(house).carriers
+    return carrier
+
+
+def test_an_outlet_and_a_strip_are_added_and_changed(mine, house, power, strip):
+    plan = _plan(house)
+    assert plan.outlets[0].circuit_id == "hall"
+    assert strip.into == plan.outlets[0].id
+    prefix = f"carrier-{strip.id}-"
+    data = {
+        "name": "Strip behind the tent",
+        "into": strip.into,
+        "limit_w": "2300",
+        "heaters": "False",
+        "length_m": "1.5 m",
+    }
+    reply = _post(
+        mine, f"{power}carriers/{strip.id}/?tab=plugs", **{prefix + key: value for key, value in data.items()}
+    )
+    assert "Strip behind the tent" in reply.content.decode()
+    changed = _plan(house).carriers[0]
+    assert (changed.name, changed.limit_w, changed.heaters, changed.length_m) == (
+        "Strip behind the tent",
+        2300,
+        False,
+        1.5,
+    )
+    outlet = plan.outlets[0].id
+    fields = {"name": "By the door", "rcd": "True", "height_m": "30 cm", "rated_a": "13"}
+    _post(mine, f"{power}outlets/{outlet}/", **{f"outlet-{outlet}-{key}": value for key, value in fields.items()})
+    item = _plan(house).outlets[0]
+    assert (item.name, item.rcd, item.height_m, item.rated_a) == ("By the door", True, 0.3, 13)
+
+
+def test_a_wrong_figure_stays_in_its_field_and_nothing_is_stored(mine, house, power, strip):
+    prefix = f"carrier-{strip.id}-"
+    data = {"name": strip.name, "into": strip.into, "limit_w": "much"}
+    page = _post(mine, f"{power}carriers/{strip.id}/?tab=plugs", **{prefix + key: value for key, value in data.items()})
+    text = page.content.decode()
+    assert 'value="much"' in text
+    assert _plan(house).carriers[0].limit_w is None
+
+
+def test_a_lamp_is_plugged_into_the_strip_pinned_and_let_go(mine, house, power, strip):
+    lamp = _plan(house).space("berry-tent").fixtures[0].id
+    _post(mine, f"{power}plug/", part=lamp, into=strip.id)
+    found = _plan(house).space("berry-tent").fixtures[0]
+    assert (found.plug, found.pinned) == (strip.id, False)
+    _post(mine, f"{power}plug/", part=lamp, pin="yes")
+    found = _plan(house).space("berry-tent").fixtures[0]
+    assert (found.plug, found.pinned) == (strip.id, True)
+    page = mine.get(f"{power}?tab=plugs").content.decode()
+    assert re.search(rf'data-node="{strip.id}".*?data-part="{lamp}"', page, re.S)
+    _post(mine, f"{power}plug/", part=lamp, into="")
+    assert _plan(house).space("berry-tent").fixtures[0].plug is None
+
+
+def test_a_strip_taken_away_hands_on_what_hung_on_it(mine, house, power, strip):
+    lamp = _plan(house).space("berry-tent").fixtures[0].id
+    _post(mine, f"{power}plug/", part=lamp, into=strip.id)
+    _post(mine, f"{power}unplug/carriers/{strip.id}/")
+    plan = _plan(house)
+    assert plan.carriers == ()
+    assert plan.space("berry-tent").fixtures[0].plug == plan.outlets[0].id
+    _post(mine, f"{power}unplug/outlets/{plan.outlets[0].id}/")
+    plan = _plan(house)
+    assert plan.outlets == ()
+    assert plan.space("berry-tent").fixtures[0].plug is None
+
+
+def test_one_cannot_be_plugged_into_itself_or_nothing(mine, house, power, strip):
+    before = _plan(house)
+    _post(mine, f"{power}plug/", part=before.space("berry-tent").fixtures[0].id, into="no-such")
+    assert _post(mine, f"{power}carriers/add/", kind="rope", into=strip.id).status_code == 404
+    assert _post(mine, f"{power}unplug/spaces/berry-tent/").status_code == 404
+    assert _post(mine, f"{power}outlets/add/", circuit="no-such").status_code == 404
+    assert _plan(house) == before
+
+
+def test_what_went_dark_hangs_on_the_breaker_that_was_off(mine, house, power):
+    plan = _plan(house)
+    fixtures = plan.space("berry-tent").fixtures
+    dark = [f"berry-tent/{fixtures[0].id}"]
+    page = _post(mine, f"{power}trace/", circuit="living", dark=dark).content.decode()
+    assert "Traced 1 plug to" in page
+    plan = _plan(house)
+    plug = plan.space("berry-tent").fixtures[0].plug
+    assert plug is not None
+    outlet = next(item for item in plan.outlets if item.id == plug)
+    assert outlet.circuit_id == "living"
+    nothing = _post(mine, f"{power}trace/", circuit="living").content.decode()
+    assert "Nothing was ticked" in nothing
+
+
+def test_a_circuit_wears_the_worst_of_its_margins(mine, house, power):
+    plan = _plan(house)
+    report = evaluate_space(plan, plan.space("berry-tent"))
+    found = worst([m for m in report.margins if m.id in ("power.circuit", "power.outlet", "power.surge.hall")])
+    assert found == "tight"
+    page = mine.get(f"{power}?tab=plugs").content.decode()
+    head = re.search(r'data-node="hall".*?<b>', page, re.S)[0]
+    assert f"v-{found}" in head
+
+
+def test_another_persons_plugs_are_not_shown(client, other, power):
+    client.force_login(other)
+    assert client.get(f"{power}?tab=plugs").status_code == 404
+    assert _post(client, f"{power}outlets/add/", circuit="hall").status_code == 404
+
+
+def test_the_day_on_the_circuit_tells_the_margin_s_figure(mine, house, power):
+    page = mine.get(f"{power}?tab=hours").content.decode()
+    most = round(float(coinciding_w([h.load for h in household_tree(_plan(house)).under("hall")]).max()))
+    assert f"up to {most} W may be on" in re.sub(r"\s+", " ", page)
+    # What may start at any time is told, and in no band of the clock's.
+    scrub = json.loads(re.search(r'id="scrub-data"[^>]*>(.*?)</script>', page, re.S)[1])
+    (hall,) = scrub
+    assert len(hall["may"]) == 288
+    assert not any("dryer" in load["name"].lower() for load in hall["loads"])
+    assert re.search(r"Tumble dryer.*?at any time", page, re.S)
+    assert max(sum(column) for column in zip(*(load["watts"] for load in hall["loads"]), strict=True)) < max(
+        hall["may"]
+    )
+
+
+def test_the_coldest_day_is_kept_in_the_address_and_nonsense_is_a_usual_day(mine, power):
+    page = mine.get(f"{power}?tab=hours&season=coldest").content.decode()
+    assert re.search(r'value="coldest"\s+selected', page)
+    page = mine.get(f"{power}?tab=hours&season=nonsense").content.decode()
+    assert re.search(r'value="day"\s+selected', page)
