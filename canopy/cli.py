@@ -135,6 +135,8 @@ def _light(args: argparse.Namespace) -> None:
 
 
 def _power(args: argparse.Namespace) -> None:
+    import numpy as np
+
     from canopy.evaluate.kept import report_of
     from canopy.evaluate.power.profile import day_of_circuits
     from canopy.plan import load
@@ -161,11 +163,12 @@ def _power(args: argparse.Namespace) -> None:
     circuits = day_of_circuits(plan, _SEASONS[args.day])
     columns = []
     for day in circuits:
-        columns.append((f"{day.circuit.id}_W", day.total))
-        columns += [
-            (f"{day.circuit.id}/{line.hung.space_id or 'household'}/{line.hung.load.part_id}_W", line.watts)
-            for line in day.lines
-        ]
+        columns += [(f"{day.circuit.id}_W", day.total), (f"{day.circuit.id}_may_coincide_W", day.may_coincide)]
+        for line in day.lines:
+            name = f"{day.circuit.id}/{line.hung.space_id or 'household'}/{line.hung.load.part_id}"
+            # What may start at any time has no minutes: its power, and in the sum of none.
+            whole = np.full_like(line.watts, line.hung.load.power_w)
+            columns.append((f"{name}_W", line.watts) if line.timed else (f"{name}_any_time_W", whole))
     writer = csv.writer(sys.stdout, lineterminator="\n")
     writer.writerow(["minute", *(name for name, _ in columns)])
     for minute in range(1440):

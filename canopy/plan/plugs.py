@@ -64,7 +64,8 @@ def plug_problems(
     ----------
     outlets : each one's circuit and room not yet checked
     carriers : nor what they are plugged into
-    circuit_ids, room_ids : what there is
+    circuit_ids : those there are
+    room_ids : those there are
 
     Returns
     -------

@@ -92,30 +92,34 @@ def runs_for_hours(load: Load) -> NDArray[np.bool_]:
     return np.asarray(np.roll(out, start))
 
 
-def coinciding_w(loads: Iterable[Load], *, for_hours: bool = False) -> Watts:
+def coinciding_w(loads: Iterable[Load], *, for_hours: bool = False, apparent: bool = False) -> Watts:
     """Give what loads may draw together in each minute of a day.
 
     Parameters
     ----------
     loads : on one circuit, outlet or strip
     for_hours : only what runs for three hours or more at a stretch
+    apparent : in volt-amperes, by each one's power factor: what wires and breakers carry
 
     Returns
     -------
     ndarray : shape (1440,); what may run at any time counts in every minute, at full; what runs counts at full in each
-        minute in which it does, as a cycle's switch does not spread it [W]
+        minute in which it does, as a cycle's switch does not spread it [W, or VA where apparent]
     """
     total = np.zeros(MINUTES, dtype=np.float32)
     for load in loads:
         if load.hours_per_day <= 0 or (for_hours and not load.continuous):
             continue
+        times = 1 / load.kind.power_factor if apparent else 1.0
         if not is_timed(load):
-            total += np.float32(load.power_w)
+            total += np.float32(load.power_w * times)
             continue
         drawn = minutes_of(load)
         # A cycle shorter than a minute's mean draws all of its power while it does.
         full = np.where(drawn > _WITH, np.maximum(drawn, _peak(load, drawn)), 0.0)
-        total += (np.where(runs_for_hours(load), full, 0.0) if for_hours else full).astype(np.float32)
+        total += (np.where(runs_for_hours(load), full, 0.0) if for_hours else full).astype(np.float32) * np.float32(
+            times
+        )
     return total
 
 

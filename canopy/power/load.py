@@ -87,6 +87,7 @@ def other_loads(circuit: Circuit) -> tuple[Load, ...]:
             unbroken_h=unbroken_h(item.schedule),
             schedule=item.schedule,
             any_time=item.any_time,
+            kind_id="household",
             plug=item.plug,
         )
         for item in circuit.other_loads

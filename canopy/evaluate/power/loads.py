@@ -18,13 +18,16 @@ class CircuitLoad:
     """A circuit with all that hangs on it.
 
     ``continuous_w`` is the most that runs for hours together, ``peak_w`` the most that runs together at all, both at
-    the minute of the day that follows; ``all_on_w`` the sum of everything, whether it coincides or not [W].
+    the minute of the day that follows; ``all_on_w`` the sum of everything, whether it coincides or not [W]. What wires
+    and breakers carry of the two is ``continuous_va`` and ``peak_va`` [VA].
     """
 
     circuit: Circuit
     limit_w: float
     continuous_w: float
     peak_w: float
+    continuous_va: float
+    peak_va: float
     all_on_w: float
     breaker_w: float
     loads: tuple[tuple[str, Load], ...]
@@ -33,8 +36,8 @@ class CircuitLoad:
 
     @property
     def share(self) -> float:
-        """Continuous load over its limit."""
-        return self.continuous_w / self.limit_w
+        """Continuous load over its limit, as it flows."""
+        return self.continuous_va / self.limit_w
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -173,6 +176,8 @@ def circuit_load(plan: Plan, circuit: Circuit, tree: Tree | None = None) -> Circ
         continuous_at_min=int(lasting.argmax()),
         peak_w=float(together.max()),
         peak_at_min=int(together.argmax()),
+        continuous_va=float(coinciding_w(loads, for_hours=True, apparent=True).max()),
+        peak_va=float(coinciding_w(loads, apparent=True).max()),
         all_on_w=sum(load.power_w for load in loads),
         breaker_w=full,
         loads=tuple((item.where, item.load) for item in hung),

@@ -136,24 +136,31 @@ def circuit_verdict(load: CircuitLoad) -> Verdict:
 
     Returns
     -------
-    str : "over", "tight" or "good"
+    str : "over", "tight" or "good", by volt-amperes: what flows warms wires and trips breakers
     """
-    if load.peak_w > load.breaker_w:
-        return "over"
-    return judge_most(load.continuous_w, load.limit_w, tight=_CIRCUIT_TIGHT)
+    return _judged(load, load.continuous_va, load.peak_va)
+
+
+def _judged(load: CircuitLoad, continuous: float, peak: float) -> Verdict:
+    return "over" if peak > load.breaker_w else judge_most(continuous, load.limit_w, tight=_CIRCUIT_TIGHT)
 
 
 @lru_cache(maxsize=32)
 def _circuit(load: CircuitLoad) -> Margin:
     rules = find(rule_sets(), load.circuit.rule_set_id, "rule set")
-    verdict, peak = circuit_verdict(load), load.peak_w > load.breaker_w
+    verdict, peak = circuit_verdict(load), load.peak_va > load.breaker_w
+    # Watts are what people know; volt-amperes are said where they decide.
+    flowing = verdict != _judged(load, load.continuous_w, load.peak_w)
+    unit = "VA" if flowing else "power"
+    lasting, together = (load.continuous_va, load.peak_va) if flowing else (load.continuous_w, load.peak_w)
     amounts = {
-        "there": _watts(load.continuous_w),
-        "limit": _watts(load.limit_w),
-        "all": _watts(load.peak_w),
-        "full": _watts(load.breaker_w),
-        "left": _watts(max(0.0, load.limit_w - load.continuous_w)),
+        "there": Amount(value=lasting, unit=unit),
+        "limit": Amount(value=load.limit_w, unit=unit),
+        "all": Amount(value=together, unit=unit),
+        "full": Amount(value=load.breaker_w, unit=unit),
+        "left": Amount(value=max(0.0, load.limit_w - lasting), unit=unit),
     }
+    drivers = " Drivers and motors load wires with more than their watts." if flowing else ""
     words = {
         "over": f"At {clock(load.peak_at_min)} {{all}} run together and overload the {{full}} of this circuit; a "
         "breaker may take an hour to trip, and cords and strips get hot before."
@@ -172,9 +179,9 @@ def _circuit(load: CircuitLoad) -> Margin:
         danger=OVERLOADED if verdict == "over" else "",
         need=sentence("at most {full} at once" if peak else "at most {limit}", **amounts),
         there=sentence("{all}" if peak else "{there}", **amounts),
-        why=sentence(f"{words[verdict]} {DEFER}", **amounts),
+        why=sentence(f"{words[verdict]}{drivers} {DEFER}", **amounts),
         working=Working(
-            formula="Σ P (3 h or more at a stretch) ≤ share × breaker × volts",
+            formula="Σ P / power factor (3 h or more at a stretch) ≤ share × breaker × volts",
             steps=(
                 Step(
                     symbol="breaker", meaning=load.circuit.name, amount=Amount(value=load.circuit.breaker_a, unit="A")
@@ -190,10 +197,16 @@ def _circuit(load: CircuitLoad) -> Margin:
                     for where, item in load.loads
                     if item.continuous
                 ),
-                Step(symbol="Σ P", meaning="continuous", amount=amounts["there"]),
+                Step(symbol="Σ P", meaning="continuous", amount=_watts(load.continuous_w)),
+                Step(
+                    symbol="Σ S",
+                    meaning="as it flows, by each kind's typical power factor",
+                    amount=Amount(value=load.continuous_va, unit="VA"),
+                ),
             ),
             source=f"{cite(rules.cited)}; the share: {cite(rules.share_cited)}",
-            certainty="Drawn power as stated; household loads as you listed them. Start-up surges are not in it.",
+            certainty="Drawn power as stated; power factors typical of each kind, 1 for household loads as you listed "
+            "them. Start-up surges are not in it.",
         ),
     )
 
@@ -207,10 +220,23 @@ def _outlet(circuit: Circuit, loads: tuple[Load, ...]) -> Margin:
     full = min(rules.outlet_a, circuit.breaker_a) * circuit.mains_v
     lasting = sum(load.power_w for load in loads if load.continuous)
     together = sum(load.power_w for load in loads if load.hours_per_day > 0)
-    peak = together / full > lasting / limit
-    there, most = (together, full) if peak else (lasting, limit)
-    verdict = judge_most(there, most, tight=0.85)
-    amounts = {"there": _watts(there), "limit": _watts(most), "all": _watts(together)}
+
+    def judged(lasting: float, together: float) -> tuple[Verdict, float, float, bool]:
+        peak = together / full > lasting / limit
+        there, most = (together, full) if peak else (lasting, limit)
+        return judge_most(there, most, tight=0.85), there, most, peak
+
+    known = judged(lasting, together)
+    flows = judged(
+        sum(load.va for load in loads if load.continuous), sum(load.va for load in loads if load.hours_per_day > 0)
+    )
+    unit = "power" if known[0] == flows[0] else "VA"
+    verdict, there, most, peak = known if known[0] == flows[0] else flows
+    amounts = {
+        "there": Amount(value=there, unit=unit),
+        "limit": Amount(value=most, unit=unit),
+        "all": _watts(together),
+    }
     what = "All at once" if peak else "What runs for hours"
     words = {
         "over": f"{what}, on one outlet, would be {{there}}: use two outlets, or less at once.",
@@ -228,7 +254,7 @@ def _outlet(circuit: Circuit, loads: tuple[Load, ...]) -> Margin:
         there=sentence("{there}", **amounts),
         why=sentence(words[verdict] + " Never chain strips.", **amounts),
         working=Working(
-            formula="Σ P (3 h or more at a stretch) ≤ continuous current × volts; Σ P (all) ≤ outlet's rating × volts",
+            formula="Σ P / power factor ≤ continuous current × volts (3 h or more), ≤ outlet's rating × volts (all)",
             steps=(
                 Step(
                     symbol="I",

@@ -72,6 +72,10 @@ def _peak(hung: tuple[Hung, ...]) -> float:
     return float(coinciding_w([item.load for item in hung]).max())
 
 
+def _peak_va(hung: tuple[Hung, ...]) -> float:
+    return float(coinciding_w([item.load for item in hung], apparent=True).max())
+
+
 def _watts(value: float) -> Amount:
     return Amount(value=value, unit="power")
 
@@ -84,16 +88,24 @@ def _carrier(tree: Tree, node: Node, item: Carrier) -> Margin:
     hung = tree.under(node.id)
     peak, circuit = _peak(hung), tree.circuit_of(node.id)
     volts = circuit.mains_v if circuit else 230.0
-    limit = _limit_w(item, volts)
+    limit, flowing_va = _limit_w(item, volts), _peak_va(hung)
+    # Watts are what people know; volt-amperes are said where they decide.
+    flowing = limit is not None and judge_most(peak, limit, tight=_TIGHT) != judge_most(flowing_va, limit, tight=_TIGHT)
+    unit = "VA" if flowing else "power"
     moving = _peak(tuple(h for h in hung if h.load.kind.kind != "resistive"))
     amounts = {
-        "there": _watts(peak),
-        "limit": _watts(limit or 0.0),
+        "there": Amount(value=flowing_va if flowing else peak, unit=unit),
+        "limit": Amount(value=limit or 0.0, unit=unit),
         "moving": _watts(moving),
         "rated": _watts(item.motor_w or 0.0),
         "drop": Amount(value=100 * _drop_share(tree, node, volts), unit="%", decimals=1),
     }
-    findings = [*_chained(tree, node, item), *_heaters(item, hung), *_own_limit(limit, peak), *_inductive(item, moving)]
+    findings = [
+        *_chained(tree, node, item),
+        *_heaters(item, hung),
+        *_own_limit(limit, flowing_va),
+        *_inductive(item, moving),
+    ]
     findings += _dropping(item, _drop_share(tree, node, volts))
     worst = min(findings, key=lambda finding: ORDER.index(finding.verdict))
     kind = CARRIER_NAMES[item.kind]
@@ -114,7 +126,8 @@ def _carrier(tree: Tree, node: Node, item: Carrier) -> Margin:
             formula="most that runs together ≤ its own limit; 2 L I ρ / A ≤ 3 % of the mains",
             steps=(
                 *(Step(symbol="P", meaning=f"{h.where}: {h.load.name}", amount=_watts(h.load.power_w)) for h in hung),
-                Step(symbol="Σ", meaning="most that runs together", amount=amounts["there"]),
+                Step(symbol="Σ", meaning="most that runs together", amount=_watts(peak)),
+                Step(symbol="Σ S", meaning="as it flows", amount=Amount(value=flowing_va, unit="VA")),
                 Step(symbol="Σ m", meaning="of it motors, ballasts and drivers", amount=amounts["moving"]),
                 *((Step(symbol="", meaning="its own limit", amount=amounts["limit"]),) if limit else ()),
                 *(
@@ -171,7 +184,7 @@ def _heaters(item: Carrier, hung: tuple[Hung, ...]) -> Iterator[_Finding]:
         )
 
 
-def _own_limit(limit: float | None, peak: float) -> Iterator[_Finding]:
+def _own_limit(limit: float | None, peak_va: float) -> Iterator[_Finding]:
     if limit is None:
         yield _Finding(
             verdict="unknown",
@@ -179,7 +192,7 @@ def _own_limit(limit: float | None, peak: float) -> Iterator[_Finding]:
             need="a known limit",
         )
         return
-    verdict = judge_most(peak, limit, tight=_TIGHT)
+    verdict = judge_most(peak_va, limit, tight=_TIGHT)
     words = {
         "over": "{there} may run through what is made for {limit}: split what hangs on it.",
         "tight": "{there} of {limit}: plug nothing more into it.",
@@ -214,7 +227,7 @@ def _drop_share(tree: Tree, node: Node, volts: float) -> float:
     lost = 0.0
     for up in tree.way(node.id):
         if isinstance(up.item, Carrier) and up.item.length_m is not None and up.item.area_mm2 is not None:
-            lost += drop_v(up.item.length_m, up.item.area_mm2, _peak(tree.under(up.id)) / volts)
+            lost += drop_v(up.item.length_m, up.item.area_mm2, _peak_va(tree.under(up.id)) / volts)
     return lost / volts
 
 
@@ -237,12 +250,21 @@ def _outlet(tree: Tree, node: Node, item: Outlet) -> Margin:
     rated = min(item.rated_a or rules.outlet_a, circuit.breaker_a)
     # A better outlet than is usual carries more for hours in proportion.
     lasting_a = rules.outlet_continuous_a * rated / min(rules.outlet_a, circuit.breaker_a)
-    lasting, together = float(coinciding_w(loads, for_hours=True).max()), float(coinciding_w(loads).max())
     limit, full = lasting_a * circuit.mains_v, rated * circuit.mains_v
-    peak = together / full > lasting / limit
-    there, most = (together, full) if peak else (lasting, limit)
-    verdict = judge_most(there, most, tight=_TIGHT)
-    amounts = {"there": _watts(there), "limit": _watts(most)}
+
+    def judged(apparent: bool) -> tuple[Verdict, float, float, bool]:
+        lasting = float(coinciding_w(loads, for_hours=True, apparent=apparent).max())
+        together = float(coinciding_w(loads, apparent=apparent).max())
+        peak = together / full > lasting / limit
+        there, most = (together, full) if peak else (lasting, limit)
+        return judge_most(there, most, tight=_TIGHT), there, most, peak
+
+    known = judged(apparent=False)
+    verdict, there, most, peak = judged(apparent=True)
+    unit = "power" if known[0] == verdict else "VA"
+    if known[0] == verdict:
+        _, there, most, peak = known
+    amounts = {"there": Amount(value=there, unit=unit), "limit": Amount(value=most, unit=unit)}
     words = {
         "over": "{there} hang on one outlet made for {limit}: use a second one.",
         "tight": "{there} of {limit}: plug nothing more into it.",
@@ -260,7 +282,7 @@ def _outlet(tree: Tree, node: Node, item: Outlet) -> Margin:
         there=sentence("{there}", **amounts),
         why=sentence(f"{words[verdict]} {DEFER}", **amounts),
         working=Working(
-            formula="Σ P (3 h or more) ≤ lasting current × volts; Σ P (together) ≤ rating × volts",
+            formula="Σ P / power factor ≤ lasting current × volts (3 h or more), ≤ rating × volts (together)",
             steps=(
                 Step(symbol="I", meaning="for hours", amount=Amount(value=lasting_a, unit="A")),
                 Step(symbol="I max", meaning="rating", amount=Amount(value=rated, unit="A")),

@@ -1,5 +1,6 @@
 """The tree of outlets and strips: what draws through what, what coincides, and each thing by its own limit."""
 
+import csv
 import datetime as dt
 
 import numpy as np
@@ -7,6 +8,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from canopy.cli import main
 from canopy.errors import PlanError
 from canopy.evaluate import evaluate_space
 from canopy.evaluate.power.loads import household_tree
@@ -256,3 +258,51 @@ def test_after_a_power_cut_many_lamps_come_back_at_once(small_plan):
     assert few["power.surge.c"].verdict == "good"
     assert many["power.surge.c"].verdict == "tight"
     assert load_kinds()["led-small"].power_factor == 0.55
+
+
+def _bulbs(small_plan, count, watts=20.0):
+    """A box of small bulbs on a circuit of 16 A and 230 V: 3,680 VA."""
+    plan = _plan(small_plan)
+    space = plan.spaces[0]
+    lamp = space.fixtures[0]
+    spec = lamp.spec.model_copy(update={"power_w": watts})
+    lamps = [lamp.model_copy(update={"id": f"b{n}", "spec": spec, "dim": 1.0, "plug": None}) for n in range(count)]
+    return plan.model_copy(update={"spaces": (space.model_copy(update={"fixtures": tuple(lamps)}),)})
+
+
+def test_small_drivers_load_a_circuit_with_more_than_their_watts(small_plan):
+    # 100 bulbs of 20 W at a power factor of 0.55: 2,000 W, but 3,636 VA of the 2,944 that may flow for hours.
+    plan = _bulbs(small_plan, 100)
+    margin = _margins(plan)["power.circuit"]
+    assert margin.verdict == "over"
+    there = margin.there.say()
+    assert there.endswith("VA")
+    appliances = sum(h.load.va for h in household_tree(plan).under("c") if not h.load.part_id.startswith("b"))
+    assert margin.working.steps[-1].amount.value == pytest.approx(100 * 20 / 0.55 + appliances, rel=1e-5)
+    # With a driver's power factor of 0.95 the same watts are far from it, and said in watts.
+    few = _margins(_bulbs(small_plan, 20, watts=100.0))["power.circuit"]
+    assert few.verdict == "good"
+    assert few.there.say().endswith("W")
+
+
+def test_apparent_power_is_never_less_than_power(small_plan):
+    found = [hung.load for hung in household_tree(_plan(small_plan, devices=[_heater()])).under("c")]
+    assert np.all(coinciding_w(found, apparent=True) >= coinciding_w(found) - 1e-3)
+    heater = [load for load in found if load.part_id == "h"]
+    assert coinciding_w(heater, apparent=True).max() == pytest.approx(1500)
+
+
+def test_the_table_adds_up_and_what_has_no_hours_is_in_no_sum(small_plan, tmp_path, capsys):
+    kettle = HouseholdLoad(id="k", name="Kettle", power_w=2000, schedule=Daily(start="07:00", hours=0.2), any_time=True)
+    freezer = HouseholdLoad(id="f", name="Freezer", power_w=100, schedule=Always())
+    file = tmp_path / "plan.json"
+    file.write_text(dumps(_plan(small_plan, other=(kettle, freezer))))
+    assert main(["power", str(file), "--day", "coldest"]) == 0
+    head, *rows = csv.reader(capsys.readouterr().out.splitlines())
+    assert len(rows) == 1440
+    table = {name: np.array([float(row[place]) for row in rows]) for place, name in enumerate(head)}
+    assert np.all(table["c/household/k_any_time_W"] == 2000)
+    timed = [values for name, values in table.items() if name.startswith("c/") and "any_time" not in name]
+    assert np.allclose(sum(timed), table["c_W"], atol=0.06 * len(timed))
+    assert np.all(table["c_may_coincide_W"] >= table["c_W"] + 2000 - 0.2)
+    assert table["c_W"].min() >= 100
