@@ -59,6 +59,8 @@ def _parser() -> argparse.ArgumentParser:
         "--day", choices=["typical", "coldest", "hottest"], default="typical", help="which day's climate"
     )
     power.add_argument("--format", choices=["csv", "json"], default="csv")
+    timers = commands.add_parser("timers", help="print what to set on every timer and controller, plug by plug")
+    timers.add_argument("plan", type=Path)
     library = commands.add_parser("library", help="list what the library holds")
     library.add_argument(
         "kind",
@@ -175,6 +177,22 @@ def _power(args: argparse.Namespace) -> None:
         writer.writerow([minute, *(f"{values[minute]:.1f}" for _, values in columns)])
 
 
+def _timers(args: argparse.Namespace) -> None:
+    from canopy.evaluate.power.timers import timer_sheet
+    from canopy.plan import load
+
+    for place in timer_sheet(load(args.plan)):
+        print(" › ".join((*place.way, place.name)) + (f" ({place.kind})" if place.kind else ""))
+        for note in place.notes:
+            print(f"  ! {note}")
+        for entry in place.lines:
+            print(f"  {entry.where}: {entry.name}")
+            for item in entry.settings:
+                print(f"    {item.say()}")
+            for note in entry.notes:
+                print(f"    ! {note}")
+
+
 _SEASONS: dict[str, Literal["day", "coldest", "hottest"]] = {
     "typical": "day",
     "coldest": "coldest",
@@ -254,6 +272,7 @@ def main(argv: Sequence[str] | None = None) -> int:
         "air": _air,
         "climate": _climate,
         "power": _power,
+        "timers": _timers,
         "library": _library,
         "schema": _schema,
     }[args.command]

@@ -172,3 +172,10 @@ def test_the_coldest_day_is_kept_in_the_address_and_nonsense_is_a_usual_day(mine
     assert re.search(r'value="coldest"\s+selected', page)
     page = mine.get(f"{power}?tab=hours&season=nonsense").content.decode()
     assert re.search(r'value="day"\s+selected', page)
+
+
+def test_the_timer_sheet_tells_each_lamp_s_hours(mine, power):
+    page = re.sub(r"\s+", " ", mine.get(f"{power}?tab=timers").content.decode())
+    assert "lamp 2, LED board, 150 W class" in page
+    assert page.count("timer: on 06:00, off 20:30") == 2
+    assert "Hall closet" not in page[page.index("What to set") : page.index("By day is while")]

@@ -36,8 +36,8 @@ class CircuitLoad:
 
     @property
     def share(self) -> float:
-        """Continuous load over its limit, as it flows."""
-        return self.continuous_va / self.limit_w
+        """Continuous load over its limit."""
+        return self.continuous_w / self.limit_w
 
 
 @dataclass(frozen=True, kw_only=True)

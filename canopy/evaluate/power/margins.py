@@ -141,6 +141,34 @@ def circuit_verdict(load: CircuitLoad) -> Verdict:
     return _judged(load, load.continuous_va, load.peak_va)
 
 
+def flow_decides(load: CircuitLoad) -> bool:
+    """Say whether a circuit is told in volt-amperes: watts are what people know, unless they would judge otherwise.
+
+    Parameters
+    ----------
+    load : what hangs on it
+
+    Returns
+    -------
+    bool : False where watts come to the same verdict
+    """
+    return circuit_verdict(load) != _judged(load, load.continuous_w, load.peak_w)
+
+
+def circuit_share(load: CircuitLoad) -> float:
+    """Give how full a circuit is, as its margin tells it.
+
+    Parameters
+    ----------
+    load : what hangs on it
+
+    Returns
+    -------
+    float : what runs for hours over what it should carry for hours
+    """
+    return load.continuous_va / load.limit_w if flow_decides(load) else load.share
+
+
 def _judged(load: CircuitLoad, continuous: float, peak: float) -> Verdict:
     return "over" if peak > load.breaker_w else judge_most(continuous, load.limit_w, tight=_CIRCUIT_TIGHT)
 
@@ -149,8 +177,7 @@ def _judged(load: CircuitLoad, continuous: float, peak: float) -> Verdict:
 def _circuit(load: CircuitLoad) -> Margin:
     rules = find(rule_sets(), load.circuit.rule_set_id, "rule set")
     verdict, peak = circuit_verdict(load), load.peak_va > load.breaker_w
-    # Watts are what people know; volt-amperes are said where they decide.
-    flowing = verdict != _judged(load, load.continuous_w, load.peak_w)
+    flowing = flow_decides(load)
     unit = "VA" if flowing else "power"
     lasting, together = (load.continuous_va, load.peak_va) if flowing else (load.continuous_w, load.peak_w)
     amounts = {
@@ -170,6 +197,15 @@ def _circuit(load: CircuitLoad) -> Margin:
         "good": "{left} are left for anything else that runs for hours.",
     }
     share = Amount(value=100 * rules.continuous_share, unit="%", decimals=0)
+    # What is judged by stands last.
+    sums = (
+        Step(symbol="Σ P", meaning="continuous", amount=_watts(load.continuous_w)),
+        Step(
+            symbol="Σ S",
+            meaning="as it flows, by each kind's typical power factor",
+            amount=Amount(value=load.continuous_va, unit="VA"),
+        ),
+    )
     return Margin(
         id="power.circuit",
         station="power",
@@ -197,12 +233,7 @@ def _circuit(load: CircuitLoad) -> Margin:
                     for where, item in load.loads
                     if item.continuous
                 ),
-                Step(symbol="Σ P", meaning="continuous", amount=_watts(load.continuous_w)),
-                Step(
-                    symbol="Σ S",
-                    meaning="as it flows, by each kind's typical power factor",
-                    amount=Amount(value=load.continuous_va, unit="VA"),
-                ),
+                *(sums if flowing else reversed(sums)),
             ),
             source=f"{cite(rules.cited)}; the share: {cite(rules.share_cited)}",
             certainty="Drawn power as stated; power factors typical of each kind, 1 for household loads as you listed "

@@ -32,6 +32,10 @@
     }
   });
 })();
+// A sheet to hang up.
+document.addEventListener("click", (event) => {
+  if (event.target.closest && event.target.closest("[data-print]")) window.print();
+});
 // Along the day on a circuit: what is on at a minute.
 (() => {
   "use strict";

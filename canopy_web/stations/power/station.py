@@ -7,11 +7,13 @@ from typing import Any
 
 from canopy.design.shell.fresh import fresh_device
 from canopy.evaluate import SpaceReport
+from canopy.evaluate.power.margins import circuit_share
 from canopy.quantities import Reader, number
 from canopy.words import percent
 from canopy_web.stations.power.forms import DeviceForm
 from canopy_web.stations.power.hours import hours_tab
 from canopy_web.stations.power.plugs import plugs_tab
+from canopy_web.stations.power.timers import timers_tab
 from canopy_web.workspace.parts import rows_of
 from canopy_web.workspace.station import Figure, PartKind, Station, Tab, plain
 from canopy_web.workspace.where import Where
@@ -23,7 +25,7 @@ def devices_tab(where: Where, report: SpaceReport, bad: Mapping[str, Any]) -> di
 
 
 def _circuit_share(report: SpaceReport, reader: Reader) -> str:
-    return "no circuit" if report.circuit is None else percent(report.circuit.share)
+    return "no circuit" if report.circuit is None else percent(circuit_share(report.circuit))
 
 
 POWER = Station(
@@ -33,6 +35,7 @@ POWER = Station(
     tabs=(
         Tab(key="devices", name="Devices", template="power/_devices.html", fill=devices_tab),
         Tab(key="plugs", name="Plugs", template="power/_plugs.html", fill=plugs_tab),
+        Tab(key="timers", name="Timers", template="power/_timers.html", fill=timers_tab),
         Tab(key="hours", name="Hours", template="power/_hours.html", fill=hours_tab),
     ),
     parts=(
