@@ -82,7 +82,7 @@ SHOTS = [
     ("survey", "/plans/1/spaces/berry-tent/light/?tab=survey", 1280, 800, False, _survey, False),
     ("air", "/plans/1/spaces/berry-tent/air/", 1280, 800, False, None, True),
     ("air-sets", "/plans/1/spaces/berry-tent/air/?tab=sets", 1280, 800, False, _sets, False),
-    ("power", "/plans/1/spaces/berry-tent/power/", 1280, 800, False, None, True),
+    ("power", "/plans/1/spaces/berry-tent/power/?tab=hours", 1280, 800, False, None, True),
     ("circuits", "/plans/1/", 1280, 800, False, None, True),
     ("season", "/plans/1/spaces/hall-closet/crops/?tab=season", 1280, 800, False, None, False),
     ("what-if", "/plans/1/spaces/berry-tent/climate/?tab=rehearse", 1280, 800, False, _what_if, False),
