@@ -27,6 +27,7 @@ from canopy.design.light.mend import (
     mend_window,
 )
 from canopy.design.light.ways import light_ways, placing_ways
+from canopy.design.power.mend import mend_plug
 from canopy.design.preview import Moved, preview
 from canopy.design.shell.mend import mend_clash, mend_holes
 from canopy.evaluate.space import SpaceReport
@@ -169,4 +170,5 @@ _FINDERS: dict[str, Finder] = {
     "air.hood": mend_hood,
     "air.short-circuit": mend_short_circuit,
     "air.noise": mend_noise,
+    "power.plug": mend_plug,
 }

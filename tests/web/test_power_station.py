@@ -179,3 +179,16 @@ def test_the_timer_sheet_tells_each_lamp_s_hours(mine, power):
     assert "lamp 2, LED board, 150 W class" in page
     assert page.count("timer: on 06:00, off 20:30") == 2
     assert "Hall closet" not in page[page.index("What to set") : page.index("By day is while")]
+
+
+def test_a_chained_strip_is_mended_by_one_click(mine, house, power, strip):
+    _post(mine, f"{power}carriers/add/", kind="strip", into=strip.id)
+    second = _plan(house).carriers[1]
+    lamp = _plan(house).space("berry-tent").fixtures[0].id
+    _post(mine, f"{power}plug/", part=lamp, into=second.id)
+    page = mine.get(f"{power}remedy/power.plug.{second.id}/", headers=HTMX).content.decode()
+    assert "straight into Outlet 1" in page
+    _post(mine, f"{power}remedy/power.plug.{second.id}/", key="first")
+    assert _plan(house).carriers[1].into == strip.into
+    _post(mine, f"{power}undo/")
+    assert _plan(house).carriers[1].into == strip.id

@@ -117,7 +117,7 @@ def _carrier(tree: Tree, node: Node, item: Carrier) -> Margin:
         verdict=worst.verdict,
         said="overloaded" if worst.verdict == "over" else "not allowed" if worst.verdict == "short" else "",
         danger=HOT if bad else "",
-        mendable=worst.verdict == "short",
+        mendable=bad or (worst.verdict == "tight" and item.coiled),
         parts=tuple(h.load.part_id for h in hung),
         need=sentence(worst.need or "at most {limit}", **amounts),
         there=sentence(worst.there or "{there}", **amounts),

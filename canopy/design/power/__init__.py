@@ -1,0 +1,1 @@
+"""Mending what is plugged in where it must not be."""
