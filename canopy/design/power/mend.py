@@ -5,10 +5,11 @@ from __future__ import annotations
 from canopy.design.change import Remedy
 from canopy.evaluate import SpaceReport
 from canopy.evaluate.power.loads import household_tree
+from canopy.evaluate.power.tree_margins import most_w
 from canopy.margin import Margin, sentence
 from canopy.plan.changes import Act, Change
 from canopy.plan.plugs import CARRIER_NAMES, Carrier, Outlet
-from canopy.power import Hung, Node, Tree
+from canopy.power import Hung, Node, Tree, coinciding_w
 from canopy.power.tracing import plug_act
 
 _TIMERS = ("timer", "smart-plug")
@@ -64,15 +65,14 @@ def _out(report: SpaceReport, node: Node, hung: list[Hung], where: str) -> Remed
 
 
 def _lighter(report: SpaceReport, tree: Tree, node: Node) -> Remedy | None:
-    """Take the fewest off it that leave the rest well under its limit."""
-    item = node.item
-    if not isinstance(item, Carrier) or item.limit_w is None:
+    """Take the largest off it until the rest, as it coincides, is well under what it carries."""
+    limit = most_w(tree, node)
+    if limit is None:
         return None
-    left = sum(hung.load.va for hung in tree.under(node.id))
-    taken: list[Hung] = []
+    stays, taken = list(tree.under(node.id)), []
     for hung in _movable(report, tree, node):
-        if left <= _TO_SPARE * item.limit_w:
+        if coinciding_w([item.load for item in stays], apparent=True).max() <= _TO_SPARE * limit:
             break
         taken.append(hung)
-        left -= hung.load.va
+        stays.remove(hung)
     return _out(report, node, taken, f"beside {node.name}, not through it") if taken else None

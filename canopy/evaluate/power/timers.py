@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import datetime as dt
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 
 from canopy.evaluate.climate.devices import Setting, setting_of
@@ -235,38 +235,26 @@ def _switch(device: Device, setting: Setting) -> Iterator[Sentence]:
     """A thermostat's, hygrostat's or regulator's two points: it switches half its band to either side."""
     control = setting.control
     if isinstance(control, Thermostat):
-        up = device.spec.kind in _HEATING
-        half = control.band_k / 2 * (1 if up else -1)
         probe = {"air": "in the air", "root": "among the roots", "leaf": "at a leaf"}[control.senses]
-        yield sentence(
-            f"thermostat, probe {probe}: on {'below' if up else 'above'} {{day_on}}, off at {{day_off}} by day",
-            day_on=_degrees(control.day_c - half),
-            day_off=_degrees(control.day_c + half),
-        )
-        yield sentence(
-            f"on {'below' if up else 'above'} {{night_on}}, off at {{night_off}} by night",
-            night_on=_degrees(control.night_c - half),
-            night_off=_degrees(control.night_c + half),
-        )
+        below = device.spec.kind in _HEATING
+        yield _points(f"thermostat, probe {probe}: ", control.day_c, control.band_k, below, _degrees, "day")
+        yield _points("", control.night_c, control.band_k, below, _degrees, "night")
     elif isinstance(control, Hygrostat):
-        up = device.spec.kind == "humidifier"
-        half = control.band_pct / 2 * (1 if up else -1)
-        yield sentence(
-            f"hygrostat: on {'below' if up else 'above'} {{day_on}}, off at {{day_off}} by day",
-            day_on=_pct(control.day_rh_pct - half),
-            day_off=_pct(control.day_rh_pct + half),
-        )
-        yield sentence(
-            f"on {'below' if up else 'above'} {{night_on}}, off at {{night_off}} by night",
-            night_on=_pct(control.night_rh_pct - half),
-            night_off=_pct(control.night_rh_pct + half),
-        )
+        below = device.spec.kind == "humidifier"
+        yield _points("hygrostat: ", control.day_rh_pct, control.band_pct, below, _pct, "day")
+        yield _points("", control.night_rh_pct, control.band_pct, below, _pct, "night")
     elif control is not None:
         yield sentence(
             "regulator: on below {on}, off at {off}, while the lamps are on",
             on=Amount(value=control.ppm - control.band_ppm / 2, unit="ppm", decimals=0),
             off=Amount(value=control.ppm + control.band_ppm / 2, unit="ppm", decimals=0),
         )
+
+
+def _points(head: str, middle: float, band: float, below: bool, unit: Callable[[float], Amount], when: str) -> Sentence:
+    half = band / 2 if below else -band / 2
+    words = f"{head}on {'below' if below else 'above'} {{on}}, off at {{off}} by {when}"
+    return sentence(words, on=unit(middle - half), off=unit(middle + half))
 
 
 def _clocked(item: Schedule, lit: tuple[Span, ...]) -> Iterator[Sentence]:

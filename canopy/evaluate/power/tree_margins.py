@@ -88,7 +88,7 @@ def _carrier(tree: Tree, node: Node, item: Carrier) -> Margin:
     hung = tree.under(node.id)
     peak, circuit = _peak(hung), tree.circuit_of(node.id)
     volts = circuit.mains_v if circuit else 230.0
-    limit, flowing_va = _limit_w(item, volts), _peak_va(hung)
+    limit, flowing_va = own_limit_w(item, volts), _peak_va(hung)
     # Watts are what people know; volt-amperes are said where they decide.
     flowing = limit is not None and judge_most(peak, limit, tight=_TIGHT) != judge_most(flowing_va, limit, tight=_TIGHT)
     unit = "VA" if flowing else "power"
@@ -142,11 +142,47 @@ def _carrier(tree: Tree, node: Node, item: Carrier) -> Margin:
     )
 
 
-def _limit_w(item: Carrier, volts: float) -> float | None:
-    """Its own limit: as printed, and for cords what their cross-section carries [W]."""
+def own_limit_w(item: Carrier, volts: float) -> float | None:
+    """Give what a strip, timer or cord carries by itself.
+
+    Parameters
+    ----------
+    item : with what is printed on it, or its conductors' cross-section
+    volts : of the mains, over 0 [V]
+
+    Returns
+    -------
+    float : the less of what is printed and what its cross-section carries [W]; None where neither is known
+    """
     by_size = carries_a(item.area_mm2, coiled=item.coiled) * volts if item.area_mm2 is not None else None
     known = [value for value in (item.limit_w, by_size) if value is not None]
     return min(known) if known else None
+
+
+def most_w(tree: Tree, node: Node) -> float | None:
+    """Give what may run at once through a node.
+
+    Parameters
+    ----------
+    tree : of the household
+    node : a circuit, an outlet, or a strip, timer or cord
+
+    Returns
+    -------
+    float : by its breaker, its rating or its own limit [W]; None where nobody knows
+    """
+    circuit = tree.circuit_of(node.id)
+    if circuit is None:
+        return None
+    if isinstance(node.item, Carrier):
+        return own_limit_w(node.item, circuit.mains_v)
+    return (_rated_a(node.item, circuit) if isinstance(node.item, Outlet) else circuit.breaker_a) * circuit.mains_v
+
+
+def _rated_a(item: Outlet, circuit: Circuit) -> float:
+    """What an outlet carries at once: as marked, else as is usual, and never more than its breaker lets through."""
+    rules = find(rule_sets(), circuit.rule_set_id, "rule set")
+    return min(item.rated_a or rules.outlet_a, circuit.breaker_a)
 
 
 def _chained(tree: Tree, node: Node, item: Carrier) -> Iterator[_Finding]:
@@ -247,7 +283,7 @@ def _outlet(tree: Tree, node: Node, item: Outlet) -> Margin:
     assert circuit is not None
     rules, hung = find(rule_sets(), circuit.rule_set_id, "rule set"), tree.under(node.id)
     loads = [h.load for h in hung]
-    rated = min(item.rated_a or rules.outlet_a, circuit.breaker_a)
+    rated = _rated_a(item, circuit)
     # A better outlet than is usual carries more for hours in proportion.
     lasting_a = rules.outlet_continuous_a * rated / min(rules.outlet_a, circuit.breaker_a)
     limit, full = lasting_a * circuit.mains_v, rated * circuit.mains_v

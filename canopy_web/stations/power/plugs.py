@@ -10,13 +10,13 @@ from django.views.decorators.http import require_POST
 
 from canopy.evaluate import SpaceReport
 from canopy.evaluate.power.loads import household_tree
+from canopy.evaluate.power.tree_margins import most_w
 from canopy.library import find, rule_sets
 from canopy.margin import Margin, worst
 from canopy.plan.changes import Add, Remove
 from canopy.plan.document import Circuit, Plan
 from canopy.plan.plugs import CARRIER_NAMES, Carrier, Outlet
 from canopy.power import Hung, Node, Tree, coinciding_w
-from canopy.power.cords import carries_a
 from canopy.power.tracing import plug_act
 from canopy.words import capital, counted
 from canopy_web.planning import actions
@@ -70,8 +70,9 @@ def _row(
     where: Where, tree: Tree, node: Node, depth: int, verdicts: Mapping[str, str], bad: Mapping[str, Any]
 ) -> dict[str, Any]:
     item, hung = node.item, tree.under(node.id)
-    peak = float(coinciding_w([h.load for h in hung]).max())
-    limit = _limit_w(tree, node)
+    loads = [h.load for h in hung]
+    peak, flowing = float(coinciding_w(loads).max()), float(coinciding_w(loads, apparent=True).max())
+    limit = most_w(tree, node)
     row: dict[str, Any] = {
         "id": node.id,
         "kind": node.kind,
@@ -80,7 +81,7 @@ def _row(
         "peak": f"{peak:.0f} W",
         "limit": f"{limit:.0f} W" if limit else "",
         "fill": _BAR * min(1.0, peak / limit) if limit else 0.0,
-        "over": limit is not None and peak > limit,
+        "over": limit is not None and flowing > limit,
         "verdict": verdicts.get(node.id),
         "loads": [_load(where, h) for h in node.own],
         "said": _said(item),
@@ -93,23 +94,6 @@ def _row(
     elif isinstance(item, Carrier):
         row["form"] = bad.get(f"carrier-{item.id}") or _carrier_form(where, tree, item)
     return row
-
-
-def _limit_w(tree: Tree, node: Node) -> float | None:
-    """What a node may carry at once [W]; None where nobody knows."""
-    circuit = tree.circuit_of(node.id)
-    if circuit is None:
-        return None
-    if isinstance(node.item, Circuit):
-        return circuit.breaker_a * circuit.mains_v
-    if isinstance(node.item, Outlet):
-        rules = find(rule_sets(), circuit.rule_set_id, "rule set")
-        return min(node.item.rated_a or rules.outlet_a, circuit.breaker_a) * circuit.mains_v
-    by_size = None
-    if node.item.area_mm2 is not None:
-        by_size = carries_a(node.item.area_mm2, coiled=node.item.coiled) * circuit.mains_v
-    known = [value for value in (node.item.limit_w, by_size) if value is not None]
-    return min(known) if known else None
 
 
 def _said(item: Circuit | Outlet | Carrier) -> str:

@@ -67,6 +67,15 @@ def test_the_fewest_come_off_an_overloaded_strip_and_pinned_ones_stay(small_plan
     assert [device.plug for device in after.spaces[0].devices][:2] == ["s", "wall"]
 
 
+def test_a_cord_too_thin_for_what_hangs_on_it_is_relieved(small_plan):
+    # 0.75 mm² carries 6 A: 1,380 W of the 2,000 W there; nothing is printed on it.
+    cord = Carrier(id="k", name="Cord", kind="cord", into="wall", length_m=2, area_mm2=0.75)
+    after, _ = _mended(
+        _plan(small_plan, [cord], [_heater("a", 1100, plug="k"), _heater("b", 900, plug="k")]), "power.plug.k"
+    )
+    assert [device.plug for device in after.spaces[0].devices] == ["wall", "k"]
+
+
 def test_a_coiled_reel_is_wound_off(small_plan):
     reel = Carrier(id="r", name="Reel", kind="reel", into="wall", limit_w=3000, coiled=True)
     after, label = _mended(_plan(small_plan, [reel], [_heater("h", plug="r")]), "power.plug.r")
