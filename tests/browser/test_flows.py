@@ -504,3 +504,25 @@ def test_what_is_typed_while_an_answer_is_on_its_way_is_kept_and_sent(closet):
     expect(page.locator("[name=lamp-1-z_m]")).to_have_value("3 m")
     expect(page.locator("[name=lamp-1-z_m]")).to_have_attribute("aria-invalid", "true")
     expect(page.get_by_text("reaches outside the space")).to_be_visible()
+
+
+def test_a_field_left_before_the_answer_of_its_own_row_comes_is_sent_after_it(closet):
+    """Its request waits behind the first one of the row, which goes with the page that is replaced: it goes again."""
+    page = closet
+    hold = []
+    page.route("**/part/**", lambda route: hold.append(route))
+    page.locator("[name=lamp-1-z_m]").fill("1.31 m")
+    page.locator("[name=lamp-1-z_m]").press("Tab")
+    page.locator("[name=lamp-1-dim]").fill("65 %")
+    page.locator("[name=lamp-1-dim]").press("Tab")
+    while not hold:
+        page.wait_for_timeout(20)
+    page.wait_for_timeout(100)
+    page.route("**/part/**", lambda route: route.continue_())
+    hold.pop().continue_()
+    expect(page.locator("[name=lamp-1-z_m]")).to_have_value("131 cm")
+    expect(page.locator("[data-dim=lamp-1]")).to_have_value("0.65")
+    expect(page.locator("#said")).to_have_text("")
+    page.reload()
+    expect(page.locator("[name=lamp-1-dim]")).to_have_value("65 %")
+    expect(page.locator("[name=lamp-1-z_m]")).to_have_value("131 cm")
