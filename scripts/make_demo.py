@@ -268,7 +268,12 @@ def household() -> Plan:
                 breaker_a=16,
                 other_loads=(
                     HouseholdLoad(id="load-1", name="Freezer", power_w=110, schedule=Daily(hours=10)),
-                    HouseholdLoad(id="load-2", name="Tumble dryer", power_w=2150, schedule=Daily(hours=3)),
+                    HouseholdLoad(
+                        id="load-2", name="Tumble dryer", power_w=2150, schedule=Daily(hours=3), any_time=True
+                    ),
+                    HouseholdLoad(
+                        id="load-3", name="Oil radiator", power_w=900, schedule=Daily(start="18:00", hours=4)
+                    ),
                 ),
             ),
             Circuit(

@@ -27,7 +27,7 @@ from canopy.design.light.mend import (
     mend_window,
 )
 from canopy.design.light.ways import light_ways, placing_ways
-from canopy.design.power.mend import mend_plug
+from canopy.design.power.mend import circuit_ways, mend_circuit, mend_outlet, mend_plug
 from canopy.design.preview import Moved, preview
 from canopy.design.shell.mend import mend_clash, mend_holes
 from canopy.evaluate.space import SpaceReport
@@ -110,6 +110,8 @@ def _ways(report: SpaceReport, margin: Margin) -> Iterator[tuple[str, Remedy]]:
     kind = ".".join(margin.id.split(".")[:2])
     if kind in ("light.dli", "light.ppfd") and margin.verdict in ("short", "over"):
         yield from light_ways(report, margin)
+    if kind == "power.circuit":
+        yield from circuit_ways(report)
     if margin.id in ("light.limit", "light.evenness") and margin.verdict in ("short", "over"):
         yield from placing_ways(report)
 
@@ -171,4 +173,7 @@ _FINDERS: dict[str, Finder] = {
     "air.short-circuit": mend_short_circuit,
     "air.noise": mend_noise,
     "power.plug": mend_plug,
+    "power.circuit": mend_circuit,
+    "power.outlet": mend_outlet,
+    "power.socket": mend_outlet,
 }

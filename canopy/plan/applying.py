@@ -141,13 +141,13 @@ class Editor:
     def _change(self, owner: dict[str, Any], act: Change) -> None:
         if act.collection is None:
             _refuse_conflict(owner, act)
-            owner.update(merged(owner, act.values))
+            owner.update(self._referred(merged(owner, act.values)))
             return
         parts = owner[act.collection]
         for number, part in enumerate(parts):
             if part["id"] == act.part_id:
                 _refuse_conflict(part, act)
-                parts[number] = merged(part, act.values)
+                parts[number] = merged(part, self._referred(dict(act.values)))
                 return
         raise PlanError([PlanProblem(path=act.collection, message="this part is no longer in the plan")])
 

@@ -63,7 +63,7 @@ PREFIXES: dict[Collection, str] = {
     "carriers": "carrier",
 }
 # What belongs to the household, not to a space.
-HOUSEHOLD = ("plantings", "rooms", "circuits", "outlets", "carriers", "site", "tariff")
+HOUSEHOLD = ("plantings", "rooms", "circuits", "outlets", "carriers", "site", "tariff", "spaces")
 
 
 @dataclass(frozen=True, kw_only=True)

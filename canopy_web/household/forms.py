@@ -12,10 +12,11 @@ from canopy.plan import MAX_BYTES
 from canopy.plan.rooms import RoomAir
 from canopy.plan.site import known_zones
 from canopy.quantities import AREA, DURATION, HEIGHT_ABOVE_SEA, LENGTH, PERCENT, POWER, TEMPERATURE
+from canopy.schedule import Always, Daily
 from canopy.weather import places
 from canopy.words import short_name
 from canopy_web.forms.choices import KINDS, container_choices, crop_choices, lamp_choices
-from canopy_web.forms.clock import hours_changed, hours_of
+from canopy_web.forms.clock import hours_of, schedule_of
 from canopy_web.forms.fields import NumberField, QuantityField
 from canopy_web.forms.part import PartForm, offer
 
@@ -204,23 +205,77 @@ class CircuitForm(PartForm):
         offer(self, rule_set_id=_rules())
 
 
+LOAD_RUNS = (
+    ("always", "always"),
+    ("at", "at these hours"),
+    ("any", "may start at any time"),
+    ("itself", "comes and goes by itself"),
+)
+
+
 class LoadForm(PartForm):
-    """Something else on a circuit."""
+    """Something else on a circuit: always on, at set hours, at any time, or as its own thermostat likes."""
+
+    together = (("runs", "start", "hours_per_day"),)
 
     name = forms.CharField(max_length=120, label="what")
     power_w = QuantityField(POWER, 0, 20_000, label="power drawn")
+    runs = forms.ChoiceField(choices=LOAD_RUNS, required=False, label="runs")
+    start = forms.RegexField(
+        r"^([01]?\d|2[0-3]):[0-5]\d$",
+        required=False,
+        label="from",
+        error_messages={"invalid": "type a time as 18:30"},
+        widget=forms.TextInput(attrs={"placeholder": "18:30", "size": 5}),
+    )
     hours_per_day = QuantityField(DURATION, 0, 24, label="hours a day")
 
     def __init__(self, record: dict[str, Any], data: Any = None, **more: Any) -> None:
-        super().__init__(record, data, shown={"hours_per_day": hours_of(record)}, **more)
+        super().__init__(record, data, shown={"hours_per_day": hours_of(record), **_how(record)}, **more)
+
+    def clean(self) -> dict[str, Any]:
+        """Set hours need to say from when."""
+        got: dict[str, Any] = super().clean() or {}
+        if "runs" in got:
+            got["runs"] = got["runs"] or self.initial["runs"]
+        if got.get("runs") == "at" and not got.get("start") and "start" not in self.errors:
+            got["start"] = self.initial.get("start") or "18:00"
+        return got
 
     def changes(self) -> dict[str, Any]:
-        """Hours become the schedule."""
-        return hours_changed(self.record, super().changes(), "hours_per_day")
+        """How it runs, from when and for how long become the schedule."""
+        out = super().changes()
+        if not {"runs", "start", "hours_per_day"} & set(out):
+            return out
+        runs, start, hours = (self.cleaned_data.get(key) for key in ("runs", "start", "hours_per_day"))
+        if "start" in out and start and "runs" not in out:
+            runs = "at"
+        if "hours_per_day" in out and "runs" not in out and hours != 24 and runs == "always":
+            runs = "itself"
+        out = {key: value for key, value in out.items() if key not in ("runs", "start", "hours_per_day")}
+        if runs == "always":
+            out["schedule"] = Always().model_dump(mode="json")
+        else:
+            at = str(start).zfill(5) if runs == "at" else None
+            item = schedule_of(self.record)
+            usual = item.hours if isinstance(item, Daily) else 3.0
+            some = hours if hours is not None and (hours < 24 or "hours_per_day" in self.typed()) else usual
+            out["schedule"] = Daily(start=at, hours=some).model_dump(mode="json")
+        out["any_time"] = runs == "any"
+        return out
 
     def sources(self) -> dict[str, str]:
         """The hours stand for the schedule."""
-        return {"schedule": "hours_per_day", "hours": "hours_per_day"}
+        return {"schedule": "hours_per_day", "hours": "hours_per_day", "any_time": "runs"}
+
+
+def _how(record: dict[str, Any]) -> dict[str, str]:
+    """Which of the ways to run a load's record is, and from when."""
+    item = schedule_of(record)
+    if isinstance(item, Always):
+        return {"runs": "always", "start": ""}
+    start = (item.start or "") if isinstance(item, Daily) else ""
+    return {"runs": "any" if record.get("any_time") else "at" if start else "itself", "start": start}
 
 
 class ImportForm(forms.Form):

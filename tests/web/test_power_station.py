@@ -4,6 +4,7 @@ import json
 import re
 
 import pytest
+from django.urls import reverse
 
 from canopy.evaluate import evaluate_space
 from canopy.evaluate.power.loads import household_tree
@@ -140,7 +141,7 @@ def test_a_circuit_wears_the_worst_of_its_margins(mine, house, power):
     plan = _plan(house)
     report = evaluate_space(plan, plan.space("berry-tent"))
     found = worst([m for m in report.margins if m.id in ("power.circuit", "power.outlet", "power.surge.hall")])
-    assert found == "tight"
+    assert found == "over"
     page = mine.get(f"{power}?tab=plugs").content.decode()
     head = re.search(r'data-node="hall".*?<b>', page, re.S)[0]
     assert f"v-{found}" in head
@@ -192,3 +193,56 @@ def test_a_chained_strip_is_mended_by_one_click(mine, house, power, strip):
     assert _plan(house).carriers[1].into == strip.into
     _post(mine, f"{power}undo/")
     assert _plan(house).carriers[1].into == strip.id
+
+
+def test_times_are_staggered_and_the_circuit_is_legal(mine, house, power):
+    page = mine.get(f"{power}?tab=settle").content.decode()
+    assert "overloaded" in page
+    shown = mine.get(f"{power}stagger/?most_h=0", headers=HTMX).content.decode()
+    assert "Run Tumble dryer from" in shown
+    assert "Still over by" in shown
+    before = _plan(house)
+    assert before.circuits[0].other_loads[1].any_time
+    after = _post(mine, f"{power}stagger/", most_h="0").content.decode()
+    assert "overloaded" not in after
+    loads = {item.id: item for item in _plan(house).circuits[0].other_loads}
+    assert loads["load-2"].schedule.start is not None
+    assert _plan(house).spaces == before.spaces
+    assert actions.undo(GrowPlan.objects.select_related("head").get(pk=house.pk))
+    assert _plan(house) == before
+
+
+def test_things_are_spread_over_circuits_across_spaces(mine, house, power):
+    shown = mine.get(f"{power}spread/", headers=HTMX).content.decode()
+    assert "into other circuits" in shown
+    _post(mine, f"{power}spread/")
+    plan = _plan(house)
+    tree = household_tree(plan)
+    moved = {(h.space_id, h.load.part_id) for h in tree.under("living")} - {
+        (h.space_id, h.load.part_id) for h in household_tree(to_plan(house)).under("living")
+    }
+    assert {space for space, _ in moved} <= {"berry-tent", "hall-closet"}
+    assert moved
+
+
+def test_a_load_of_the_household_says_how_it_runs(mine, house):
+    url = reverse("household:household", args=[house.pk])
+
+    def send(**values):
+        shown = {"name": "Tumble dryer", "power_w": "2150 W", "runs": "any", "start": "", "hours_per_day": "3 h"}
+        data = {f"hall-load-2-{key}": text for key, text in {**shown, **values}.items()}
+        page = _post(mine, url, what="load", circuit="hall", load="load-2", **data).content.decode()
+        return page, _plan(house).circuits[0].other_loads[1]
+
+    _, load = send(runs="at", start="13:00")
+    assert (load.schedule.start, load.schedule.hours, load.any_time) == ("13:00", 3, False)
+    page, load = send(runs="at", start="25:00")
+    assert "type a time as 18:30" in page
+    assert 'value="25:00"' in page
+    assert load.schedule.start == "13:00"
+    _, load = send(runs="always")
+    assert load.schedule.kind == "always"
+    _, load = send(runs="itself", hours_per_day="10 h")
+    assert (load.schedule.start, load.schedule.hours, load.any_time) == (None, 10, False)
+    _, load = send(runs="any", hours_per_day="2 h")
+    assert (load.schedule.hours, load.any_time) == (2, True)

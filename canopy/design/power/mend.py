@@ -2,12 +2,17 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+
 from canopy.design.change import Remedy
+from canopy.design.power.spread import spread
+from canopy.design.power.stagger import stagger
 from canopy.evaluate import SpaceReport
 from canopy.evaluate.power.loads import household_tree
 from canopy.evaluate.power.tree_margins import most_w
+from canopy.library import find, rule_sets
 from canopy.margin import Margin, sentence
-from canopy.plan.changes import Act, Change
+from canopy.plan.changes import Act, Add, Change
 from canopy.plan.plugs import CARRIER_NAMES, Carrier, Outlet
 from canopy.power import Hung, Node, Tree, coinciding_w
 from canopy.power.tracing import plug_act
@@ -15,6 +20,90 @@ from canopy.power.tracing import plug_act
 _TIMERS = ("timer", "smart-plug")
 # So much of a limit is meant to be used.
 _TO_SPARE = 0.8
+
+
+def mend_circuit(report: SpaceReport, margin: Margin) -> Remedy | None:
+    """Mend a circuit that carries too much: times shifted, or things plugged in elsewhere, whichever moves less.
+
+    Parameters
+    ----------
+    report : the space's report
+    margin : its circuit's
+
+    Returns
+    -------
+    Remedy : None where neither makes it legal
+    """
+    found = [item for item in (stagger(report.plan), spread(report.plan)) if item is not None and item.legal]
+    return min(found, key=lambda item: len(item.remedy.changes)).remedy if found else None
+
+
+def mend_outlet(report: SpaceReport, margin: Margin) -> Remedy | None:
+    """Mend an outlet that carries too much: the largest of this space's things go into a second one of its circuit.
+
+    Parameters
+    ----------
+    report : the space's report
+    margin : of one outlet for a space, or of an outlet that was named
+
+    Returns
+    -------
+    Remedy : None where only another space's things could go
+    """
+    tree, first = household_tree(report.plan), margin.id == "power.outlet"
+    key = report.space.circuit_id if first else margin.id.rpartition(".")[2]
+    node, circuit = tree.nodes.get(str(key)), tree.circuit_of(key) if key in tree.nodes else None
+    if node is None or circuit is None:
+        return None
+    rules = find(rule_sets(), circuit.rule_set_id, "rule set")
+    rated = node.item.rated_a if isinstance(node.item, Outlet) and node.item.rated_a else rules.outlet_a
+    full = min(rated, circuit.breaker_a) * circuit.mains_v
+    lasting = min(rules.outlet_continuous_a, rated, rules.continuous_share * circuit.breaker_a) * circuit.mains_v
+    stays = [hung for hung in tree.under(node.id) if not first or hung.space_id == report.space.id]
+    if first:
+        stays = [hung for hung in stays if hung.load.plug is None]
+    taken: list[Hung] = []
+    for hung in _movable(report, tree, node):
+        if hung not in stays:
+            continue
+        loads = [item.load for item in stays]
+        if (
+            sum(load.va for load in loads) <= _TO_SPARE * full
+            and sum(load.va for load in loads if load.continuous) <= _TO_SPARE * lasting
+        ):
+            break
+        taken.append(hung)
+        stays.remove(hung)
+    if not taken or not stays:
+        return None
+    fresh = {
+        "id": "second",
+        "name": f"Second outlet on {circuit.name}"[:120],
+        "circuit_id": circuit.id,
+        "room_id": report.space.room_id,
+    }
+    plugged = (plug_act(report.space, item.load.part_id, {"plug": "second"}) for item in taken)
+    names = ", ".join(dict.fromkeys(item.load.name for item in taken))
+    return Remedy(
+        label=sentence(f"Plug {names} into a second outlet on {circuit.name}"),
+        changes=(Add(collection="outlets", parts=(fresh,), prefix="outlet"), *plugged),
+    )
+
+
+def circuit_ways(report: SpaceReport) -> Iterator[tuple[str, Remedy]]:
+    """Find further ways to make circuits carry what hangs on them, as far as they go.
+
+    Parameters
+    ----------
+    report : the space's report
+
+    Returns
+    -------
+    iterator of tuple of str, Remedy : its key and the change
+    """
+    for key, found in (("stagger", stagger(report.plan)), ("spread", spread(report.plan))):
+        if found is not None:
+            yield key, found.remedy
 
 
 def mend_plug(report: SpaceReport, margin: Margin) -> Remedy | None:

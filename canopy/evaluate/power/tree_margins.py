@@ -314,6 +314,7 @@ def _outlet(tree: Tree, node: Node, item: Outlet) -> Margin:
         said="overloaded" if verdict == "over" else "",
         danger=HOT if verdict == "over" else "",
         parts=tuple(h.load.part_id for h in hung),
+        mendable=verdict == "over",
         need=sentence("at most {limit} at once" if peak else "at most {limit} for hours", **amounts),
         there=sentence("{there}", **amounts),
         why=sentence(f"{words[verdict]} {DEFER}", **amounts),

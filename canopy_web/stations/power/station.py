@@ -13,6 +13,7 @@ from canopy.words import percent
 from canopy_web.stations.power.forms import DeviceForm
 from canopy_web.stations.power.hours import hours_tab
 from canopy_web.stations.power.plugs import plugs_tab
+from canopy_web.stations.power.settle import settle_tab
 from canopy_web.stations.power.timers import timers_tab
 from canopy_web.workspace.parts import rows_of
 from canopy_web.workspace.station import Figure, PartKind, Station, Tab, plain
@@ -37,6 +38,7 @@ POWER = Station(
         Tab(key="plugs", name="Plugs", template="power/_plugs.html", fill=plugs_tab),
         Tab(key="timers", name="Timers", template="power/_timers.html", fill=timers_tab),
         Tab(key="hours", name="Hours", template="power/_hours.html", fill=hours_tab),
+        Tab(key="settle", name="Spread", template="power/_settle.html", fill=settle_tab),
     ),
     parts=(
         PartKind(
