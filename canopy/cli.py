@@ -1,4 +1,4 @@
-"""The command line: evaluate a plan, ask for light at points or for ways of air, list the library, print the schema."""
+"""The command line: evaluate a plan, ask for light, air, power or a calendar, list the library, print the schema."""
 
 from __future__ import annotations
 
@@ -61,6 +61,11 @@ def _parser() -> argparse.ArgumentParser:
     power.add_argument("--format", choices=["csv", "json"], default="csv")
     timers = commands.add_parser("timers", help="print what to set on every timer and controller, plug by plug")
     timers.add_argument("plan", type=Path)
+    calendar = commands.add_parser("calendar", help="print recurring work and lamps' hours as iCalendar")
+    calendar.add_argument("plan", type=Path)
+    calendar.add_argument("--from", dest="begins", type=dt.date.fromisoformat, help="first day; today without")
+    calendar.add_argument("--days", type=_days, default=365, help="how many days, 1 to 1100 (default 365)")
+    calendar.add_argument("--units", choices=("metric", "us"), default="metric")
     library = commands.add_parser("library", help="list what the library holds")
     library.add_argument(
         "kind",
@@ -177,6 +182,27 @@ def _power(args: argparse.Namespace) -> None:
         writer.writerow([minute, *(f"{values[minute]:.1f}" for _, values in columns)])
 
 
+def _days(text: str) -> int:
+    days = int(text)
+    if not 1 <= days <= 1100:
+        raise argparse.ArgumentTypeError("give 1 to 1100 days")
+    return days
+
+
+def _calendar(args: argparse.Namespace) -> None:
+    from canopy.care import care_of
+    from canopy.care.ics import Stamp, written
+    from canopy.evaluate.kept import report_of
+    from canopy.plan import load
+
+    plan, begins = load(args.plan), args.begins or dt.date.today()
+    made = dt.datetime.fromtimestamp(args.plan.stat().st_mtime, dt.UTC).replace(microsecond=0)
+    reports = [report_of(plan, space, day=begins, follow=True) for space in plan.spaces]
+    jobs = care_of(reports, begins, args.days)
+    stamp = Stamp(made=made, zone=plan.site.time_zone)
+    sys.stdout.buffer.write(written(plan, jobs, begins, args.days, stamp, reader=args.units))
+
+
 def _timers(args: argparse.Namespace) -> None:
     from canopy.evaluate.power.timers import timer_sheet
     from canopy.plan import load
@@ -273,6 +299,7 @@ def main(argv: Sequence[str] | None = None) -> int:
         "climate": _climate,
         "power": _power,
         "timers": _timers,
+        "calendar": _calendar,
         "library": _library,
         "schema": _schema,
     }[args.command]

@@ -14,6 +14,7 @@ from pydantic import ValidationError
 from canopy.errors import LibraryError
 from canopy.library.models import (
     AdapterClass,
+    CareKind,
     Caution,
     ContainerClass,
     CordSize,
@@ -168,6 +169,7 @@ light_sources = _shelf(LightSource, "light_sources.toml", "light_source")
 containers = _shelf(ContainerClass, "containers.toml", "container")
 mixes = _shelf(Mix, "mixes.toml", "mix")
 leaf_lights = _shelf(LeafLight, "leaf_light.toml", "leaf_light")
+care_kinds = _shelf(CareKind, "care.toml", "care")
 cautions = _shelf(Caution, "cautions.toml", "caution")
 lamp_kinds = _shelf(LampKind, "lamp_kinds.toml", "lamp_kind")
 load_kinds = _shelf(LoadKind, "load_kinds.toml", "load_kind")
@@ -197,6 +199,7 @@ SHELVES: dict[str, Callable[[], Mapping[str, Any]]] = {
     "mixes": mixes,
     "leaf-light": leaf_lights,
     "spectra": lamp_spectra,
+    "care": care_kinds,
     "cautions": cautions,
     "sources": sources,
 }

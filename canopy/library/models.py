@@ -268,6 +268,17 @@ class Caution(Record):
     cited: Cited
 
 
+class CareKind(Record):
+    """A kind of recurring work: usually every so many days, minutes it takes, and how it is done."""
+
+    id: Id
+    name: Name
+    every_days: Annotated[int, Field(ge=1, le=1000)]
+    minutes: Annotated[float, Field(gt=0, le=480)]
+    text: Annotated[str, Field(min_length=10, max_length=300)]
+    cited: Cited
+
+
 class ContainerClass(Record):
     """A pot, tray, bucket or bag: what it holds and the floor it takes; round when ``depth_m`` is None. A tray with
     ``cells`` carries a plant in each.

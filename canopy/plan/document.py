@@ -16,6 +16,7 @@ from canopy.equipment import DeviceSpec, FixtureSpec
 from canopy.library.models import Crop
 from canopy.model import Id, Name, Record, Share
 from canopy.plan.airways import Airway, Stirrer
+from canopy.plan.care import CareRule, Watering
 from canopy.plan.controls import FITS, Alert, DeviceControl
 from canopy.plan.furnishing import (
     Column,
@@ -207,6 +208,8 @@ class Space(Record):
     lids: tuple[Lid, ...] = Field(default=(), max_length=12)
     wet: tuple[WetSurface, ...] = Field(default=(), max_length=12)
     alerts: tuple[Alert, ...] = Field(default=(), max_length=40)
+    watering: Watering = Watering()
+    care: tuple[CareRule, ...] = Field(default=(), max_length=60)
     circuit_id: Id | None = None
     assumed: tuple[str, ...] = ()
 
@@ -253,11 +256,13 @@ class Plan(Record):
     """A household with its spaces: the whole content of a plan file.
 
     ``serial`` is the number that the next new part takes into its id; it never goes back, so that no id is used again.
+    ``key`` names the plan to calendars, whatever it is called; empty until it is kept somewhere.
     """
 
     format: Literal["mild-canopy-plan"] = "mild-canopy-plan"
     version: Literal[3] = 3
     name: Name
+    key: Annotated[str, Field(pattern=r"^[a-z0-9-]{0,40}$")] = ""
     date: dt.date
     serial: Annotated[int, Field(ge=1, le=10**9)] = 1
     site: Site = Site()
