@@ -10,7 +10,7 @@ from canopy.quantities import KINDS, Reader, magnitude, number, reader_of, show,
 from canopy.quantities.reader import LIGHT_DOUBT, PPF, PPFD
 
 Verdict = Literal["short", "tight", "good", "over", "unknown"]
-Station = Literal["space", "crops", "light", "air", "climate", "power"]
+Station = Literal["space", "crops", "light", "air", "climate", "power", "day"]
 # Worst first: what is short hurts first, then what is too much, then what is close.
 ORDER: tuple[Verdict, ...] = ("short", "over", "tight", "unknown", "good")
 

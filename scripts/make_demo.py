@@ -253,6 +253,7 @@ def household() -> Plan:
     spaces = (tent(), closet(), sideboard(), glass_case())
     plan = Plan(
         name="Larkspur Lane",
+        key="larkspur-lane",
         date=DAY,
         plantings=PLANTINGS,
         site=Site(latitude_deg=50.0, currency="EUR"),

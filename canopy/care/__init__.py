@@ -1,8 +1,8 @@
 """Recurring work that a plan asks for: derived from it, laid out on days, and handed to calendars."""
 
-from canopy.care.due import Due, Mark, due
+from canopy.care.due import Due, due
 from canopy.care.job import Job
 from canopy.care.standing_by import Store, stores
 from canopy.care.work import care_of
 
-__all__ = ["Due", "Job", "Mark", "Store", "care_of", "due", "stores"]
+__all__ = ["Due", "Job", "Store", "care_of", "due", "stores"]

@@ -5,23 +5,13 @@ from __future__ import annotations
 import datetime as dt
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
-from typing import Literal
 
 from canopy.care.job import Job
+from canopy.logs.facts import CareMark as Mark
 
 # What nobody did is asked for so long, if it does not float [d].
 _ASKED_D = 14
 _DAY = dt.timedelta(days=1)
-
-
-@dataclass(frozen=True, kw_only=True)
-class Mark:
-    """What became of a job that was due on a day: done or skipped ``on`` a day, or postponed to it."""
-
-    family: str
-    due: dt.date
-    what: Literal["done", "skipped", "postponed"]
-    on: dt.date
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -53,6 +43,8 @@ def due(
     """
     known: dict[str, list[Mark]] = {}
     for mark in marks:
+        if mark.struck:
+            continue
         known.setdefault(mark.family, []).append(mark)
     begins = begins or today
     found: list[Due] = []
@@ -75,7 +67,7 @@ def next_day(item: Job, marks: Iterable[Mark]) -> dt.date | None:
     -------
     date : None where it was done and comes only once, or its time is over
     """
-    mine = [mark for mark in marks if mark.family == item.family]
+    mine = [mark for mark in marks if mark.family == item.family and not mark.struck]
     settled = [mark for mark in mine if mark.what != "postponed"]
     day = item.first
     if settled:

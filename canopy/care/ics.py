@@ -10,8 +10,9 @@ from zoneinfo import ZoneInfo
 
 from icalendar import Alarm, Calendar, Event, vDuration, vRecur
 
-from canopy.care.due import Due, Mark, due
+from canopy.care.due import Due, due
 from canopy.care.job import Job
+from canopy.logs.facts import CareMark as Mark
 from canopy.plan.document import Fixture, Plan, Space
 from canopy.quantities import Reader
 from canopy.schedule import Daily

@@ -22,6 +22,7 @@ from canopy.evaluate.crops.company import company_margins
 from canopy.evaluate.crops.feeding import Feeding, feed_margins, feeding
 from canopy.evaluate.crops.margins import plant_margins
 from canopy.evaluate.crops.outlook import harvest_margins, outlook_margins
+from canopy.evaluate.day.conflicts import day_margins
 from canopy.evaluate.light.headroom import near_but_cool
 from canopy.evaluate.light.lamp_care import lamp_margins
 from canopy.evaluate.light.lighting import Lighting, lighting
@@ -211,8 +212,14 @@ def on_circuit(report: SpaceReport, plan: Plan, loads: Mapping[str, CircuitLoad]
     if chosen is not None:
         known = {chosen.id: chosen} | known
     found = [(loads or {}).get(key) or circuit_load(plan, circuit, tree) for key, circuit in known.items()]
-    rest = [margin for margin in report.margins if not margin.id.startswith(CIRCUIT_MARGINS)]
-    margins = [*rest, *circuit_margins(report.space, report.running, found), *tree_margins(report.space, tree)]
+    laid_over = (*CIRCUIT_MARGINS, "day.")
+    rest = [margin for margin in report.margins if not margin.id.startswith(laid_over)]
+    margins = [
+        *rest,
+        *circuit_margins(report.space, report.running, found),
+        *tree_margins(report.space, tree),
+        *day_margins(plan, report.here),
+    ]
     return replace(report, plan=plan, circuit=found[0] if found else None, margins=ranked(margins))
 
 

@@ -46,7 +46,20 @@ class LightSurvey(Record):
         return tuple(reading for reading in self.readings if not reading.struck)
 
 
+class CareMark(Record):
+    """What became of work that was due on a day: done or skipped ``on`` a day, or put off to it; ``family`` names the
+    work. One that was ``struck`` counts for nothing and is kept.
+    """
+
+    family: Annotated[str, Field(min_length=1, max_length=160)]
+    due: dt.date
+    what: Literal["done", "skipped", "postponed"]
+    on: dt.date
+    struck: bool = False
+
+
 class Facts(Record):
     """All that stands beside a plan."""
 
     surveys: tuple[LightSurvey, ...] = Field(default=(), max_length=2000)
+    care: tuple[CareMark, ...] = Field(default=(), max_length=20_000)

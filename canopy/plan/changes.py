@@ -65,7 +65,7 @@ PREFIXES: dict[Collection, str] = {
     "carriers": "carrier",
 }
 # What belongs to the household, not to a space.
-HOUSEHOLD = ("plantings", "rooms", "circuits", "outlets", "carriers", "site", "tariff", "spaces")
+HOUSEHOLD = ("plantings", "rooms", "circuits", "outlets", "carriers", "site", "tariff", "quiet", "spaces")
 
 
 @dataclass(frozen=True, kw_only=True)

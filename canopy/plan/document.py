@@ -37,7 +37,7 @@ from canopy.plan.plugs import Carrier, Outlet
 from canopy.plan.rooms import USUAL_ROOM, Around, Room, around_on
 from canopy.plan.shell import Faces, Offset, Opening, Side, Size, SpaceKind
 from canopy.plan.site import Site
-from canopy.schedule import Always, ByHand, Daily, Never, Schedule, Span, day_hours, while_any
+from canopy.schedule import Always, ByHand, Clock, Daily, Never, Schedule, Span, day_hours, while_any
 
 LampSchedule = Annotated[Always | Never | Daily, Field(discriminator="kind")]
 DoorSchedule = Annotated[Never | ByHand, Field(discriminator="kind")]
@@ -246,6 +246,13 @@ class Circuit(Record):
     other_loads: tuple[HouseholdLoad, ...] = Field(default=(), max_length=60)
 
 
+class Quiet(Record):
+    """Hours in which people want quiet, over midnight too."""
+
+    start: Clock
+    hours: Annotated[float, Field(gt=0, le=24)]
+
+
 class Tariff(Record):
     """What electricity costs."""
 
@@ -268,6 +275,7 @@ class Plan(Record):
     site: Site = Site()
     rooms: tuple[Room, ...] = Field(default=(USUAL_ROOM,), min_length=1, max_length=40)
     tariff: Tariff = Tariff()
+    quiet: Quiet | None = None
     circuits: tuple[Circuit, ...] = Field(default=(), max_length=40)
     outlets: tuple[Outlet, ...] = Field(default=(), max_length=80)
     carriers: tuple[Carrier, ...] = Field(default=(), max_length=120)

@@ -2,7 +2,7 @@
 
 from django.urls import path
 
-from canopy_web.household import settings_views, takeaway, views
+from canopy_web.household import calendar, settings_views, takeaway, views
 
 app_name = "household"
 urlpatterns = [
@@ -13,6 +13,8 @@ urlpatterns = [
     path("plans/<int:plan_pk>/", settings_views.household, name="household"),
     path("plans/<int:plan_pk>/card/<str:space_id>/", views.card, name="card"),
     path("plans/<int:plan_pk>/export/", views.export, name="export"),
+    path("plans/<int:plan_pk>/calendar.ics", calendar.download, name="calendar"),
+    path("calendar/<str:token>.ics", calendar.feed, name="feed"),
     path("plans/<int:plan_pk>/undo/", views.undo, name="undo"),
     path("plans/<int:plan_pk>/delete/", settings_views.delete, name="delete"),
     path("plans/<int:plan_pk>/spaces/new/", views.new_space, name="new-space"),

@@ -217,6 +217,7 @@ def export(request: HttpRequest, plan_pk: int) -> HttpResponse:
     """Give the plan file, with what was logged beside the plan."""
     row = own_plan(request, plan_pk)
     plan = to_plan(row)
+    plan = plan if plan.key else plan.model_copy(update={"key": f"household-{row.pk}"})
     text = dumps_with_facts(plan, facts_of(row, [space.id for space in plan.spaces]))
     response = HttpResponse(text, content_type="application/json; charset=utf-8")
     response["Content-Disposition"] = f'attachment; filename="{slugify(row.name) or "plan"}.json"'

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import datetime as dt
+import secrets
 from collections.abc import Mapping, Sequence
 from typing import Any
 
@@ -11,8 +12,9 @@ from django.db.models import Max
 
 from canopy.errors import PlanConflictError, PlanError, PlanProblem
 from canopy.logs.facts import MOST_READINGS, Facts
+from canopy.logs.facts import CareMark as CareRecord
 from canopy.logs.files import loads_with_facts
-from canopy_web.logbook.models import LightReading, LightSurvey
+from canopy_web.logbook.models import CalendarFeed, CareMark, LightReading, LightSurvey
 from canopy_web.planning import actions
 from canopy_web.planning.models import GrowPlan
 
@@ -110,3 +112,38 @@ def keep_facts(row: GrowPlan, facts: Facts) -> None:
         LightReading.objects.bulk_create(
             LightReading(survey=kept, **reading.model_dump()) for reading in survey.readings
         )
+    CareMark.objects.bulk_create(
+        CareMark(plan=row, state_id=row.head_id, by_id=row.owner_id, **mark.model_dump()) for mark in facts.care
+    )
+
+
+@transaction.atomic
+def mark_care(plan: GrowPlan, mark: CareRecord, title: str, by: Any) -> None:
+    """Write down what became of work; what was written for the same day before is struck, and kept."""
+    same = CareMark.objects.filter(plan=plan, family=mark.family, due=mark.due, struck=False)
+    same.update(struck=True)
+    CareMark.objects.create(plan=plan, title=title[:200], by=by, state_id=_head(plan), **mark.model_dump())
+
+
+@transaction.atomic
+def strike_care(plan: GrowPlan, pk: int) -> None:
+    """Let what was written of some work count for nothing: it was a slip."""
+    CareMark.objects.filter(plan=plan, pk=pk).update(struck=True)
+
+
+@transaction.atomic
+def feed_of(plan: GrowPlan) -> CalendarFeed:
+    """Give a plan's private calendar address, made when it is first asked for."""
+    found, _ = CalendarFeed.objects.get_or_create(plan=plan, defaults={"token": _token()})
+    return found
+
+
+@transaction.atomic
+def renew_feed(plan: GrowPlan) -> CalendarFeed:
+    """Give a plan a new calendar address; the old one leads nowhere from now on."""
+    found, _ = CalendarFeed.objects.update_or_create(plan=plan, defaults={"token": _token()})
+    return found
+
+
+def _token() -> str:
+    return secrets.token_urlsafe(32)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from django.conf import settings
 from django.db import models
 
 from canopy_web.planning.models import GrowPlan, PlanState
@@ -45,3 +46,39 @@ class LightReading(models.Model):
 
     def __str__(self) -> str:
         return f"Reading {self.number}"
+
+
+class CareMark(models.Model):
+    """What became of work that was due on a day: done, skipped, or put off to a day; by whom and when it was written.
+
+    ``family`` names the work, ``state`` the plan as it stood then. Struck ones are kept.
+    """
+
+    plan = models.ForeignKey(GrowPlan, on_delete=models.CASCADE, related_name="care_marks")
+    family = models.CharField(max_length=160)
+    title = models.CharField(max_length=200, blank=True)
+    due = models.DateField()
+    what = models.CharField(max_length=10, choices=[(key, key) for key in ("done", "skipped", "postponed")])
+    on = models.DateField()
+    struck = models.BooleanField(default=False)
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL, related_name="+")
+    state = models.ForeignKey(PlanState, null=True, on_delete=models.SET_NULL, related_name="+")
+    written = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["pk"]
+        indexes = [models.Index(fields=["plan", "family"])]
+
+    def __str__(self) -> str:
+        return f"{self.title or self.family}, {self.due}: {self.what}"
+
+
+class CalendarFeed(models.Model):
+    """The private address at which a plan's calendar can be fetched; a new token makes the old address dead."""
+
+    plan = models.OneToOneField(GrowPlan, on_delete=models.CASCADE, related_name="calendar_feed")
+    token = models.CharField(max_length=64, unique=True)
+    made = models.DateTimeField(auto_now=True)
+
+    def __str__(self) -> str:
+        return f"Calendar of {self.plan_id}"

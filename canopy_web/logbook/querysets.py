@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 
+from canopy.logs.facts import CareMark as CareRecord
 from canopy.logs.facts import Facts
 from canopy.logs.facts import LightReading as ReadingRecord
 from canopy.logs.facts import LightSurvey as SurveyRecord
-from canopy_web.logbook.models import LightSurvey
+from canopy_web.logbook.models import CareMark, LightSurvey
 from canopy_web.planning.models import GrowPlan
 
 
@@ -33,5 +34,16 @@ def survey_record(row: LightSurvey) -> SurveyRecord:
 
 def facts_of(plan: GrowPlan, space_ids: Iterable[str]) -> Facts:
     """All that stands beside a plan's spaces, in the order in which it came."""
-    rows = LightSurvey.objects.filter(plan=plan, space_id__in=list(space_ids)).prefetch_related("readings")
-    return Facts(surveys=tuple(survey_record(row) for row in rows))
+    ids = list(space_ids)
+    rows = LightSurvey.objects.filter(plan=plan, space_id__in=ids).prefetch_related("readings")
+    return Facts(surveys=tuple(survey_record(row) for row in rows), care=care_marks(plan, ids))
+
+
+def care_marks(plan: GrowPlan, space_ids: Iterable[str]) -> tuple[CareRecord, ...]:
+    """What became of the work of a plan's spaces, in the order in which it was written."""
+    ids = set(space_ids)
+    return tuple(
+        CareRecord(family=row.family, due=row.due, what=row.what, on=row.on, struck=row.struck)
+        for row in CareMark.objects.filter(plan=plan)
+        if row.family.partition(".")[0] in ids
+    )

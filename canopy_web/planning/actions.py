@@ -71,7 +71,13 @@ def _judge(plan: Plan, before: Plan | None = None) -> None:
 def create_plan(owner: Any, plan: Plan, label: str = "New plan") -> GrowPlan:
     """Keep a new plan for a person."""
     row = GrowPlan.objects.create(owner=owner, name=plan.name)
-    return _record(row, plan, label)
+    return _record(row, plan.model_copy(update={"key": _key(owner, plan)}), label)
+
+
+def _key(owner: Any, plan: Plan) -> str:
+    """What names a plan to calendars for good: its own key, unless another plan of the person has it."""
+    taken = {to_plan(row).key for row in GrowPlan.objects.filter(owner=owner, head__isnull=False)}
+    return plan.key if plan.key and plan.key not in taken else secrets.token_hex(8)
 
 
 @transaction.atomic

@@ -5,6 +5,7 @@ from __future__ import annotations
 from canopy_web.stations.air.station import AIR
 from canopy_web.stations.climate.station import CLIMATE
 from canopy_web.stations.crops.station import CROPS
+from canopy_web.stations.day.station import DAY
 from canopy_web.stations.light.station import LIGHT
 from canopy_web.stations.power.station import POWER
 from canopy_web.stations.space.station import SPACE
@@ -18,5 +19,6 @@ HOUSE = House(
         AIR,
         CLIMATE,
         POWER,
+        DAY,
     )
 )
