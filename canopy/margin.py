@@ -94,7 +94,12 @@ class Sentence:
         """
         known = dict(self.amounts)
         text = spoken(self.text, reader_of(reader).system)
-        return re.sub(r"\{(\w+)\}", lambda found: known[found[1]].text(reader), text)
+
+        def written(found: re.Match[str]) -> str:
+            # Braces in a name that a person typed are no amount.
+            return known[found[1]].text(reader) if found[1] in known else found[0]
+
+        return re.sub(r"\{(\w+)\}", written, text)
 
 
 def sentence(text: str, **amounts: Amount) -> Sentence:

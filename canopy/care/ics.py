@@ -6,9 +6,10 @@ import datetime as dt
 import re
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
+from typing import Any
 from zoneinfo import ZoneInfo
 
-from icalendar import Alarm, Calendar, Event, vDuration, vRecur
+from icalendar import Alarm, Calendar, Event, Timezone, vDuration, vRecur
 
 from canopy.care.due import Due, due
 from canopy.care.job import Job
@@ -101,15 +102,29 @@ def written(
     book.add("refresh-interval", vDuration(dt.timedelta(hours=12)), parameters={"VALUE": "DURATION"})
     if stamp.zone:
         book.add("x-wr-timezone", stamp.zone)
+        book.add_component(_clock_of(stamp.zone, begins, to))
     for event in _work(plan, jobs, begins, to, stamp, tuple(marks), reader):
         book.add_component(event)
     if lamps:
         for space in plan.spaces:
             for event in _lamps(plan, space, begins, to, stamp):
                 book.add_component(event)
-    if stamp.zone:
-        book.add_missing_timezones(begins, to + dt.timedelta(days=1))
     found: bytes = book.to_ical()
+    return found
+
+
+def _clock_of(zone: str, begins: dt.date, to: dt.date) -> Timezone:
+    """The zone's changes of the clock from the year before to the year after, each on the wall as it was before."""
+    first, last = dt.date(begins.year - 1, 1, 1), dt.date(to.year + 2, 1, 1)
+    found = Timezone.from_tzid(zone, first_date=first, last_date=last)
+    parts: list[Any] = list(found.subcomponents)
+    for part in parts:
+        forward = part["tzoffsetto"].td - part["tzoffsetfrom"].td
+        if forward > dt.timedelta(0):
+            # The library writes the hour after the change; RFC 5545, 3.6.5 asks for the one before.
+            part["dtstart"].dt -= forward
+            for day in part["rdate"].dts if "rdate" in part else ():
+                day.dt -= forward
     return found
 
 

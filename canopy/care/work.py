@@ -50,7 +50,7 @@ def _settled(report: SpaceReport, begins: dt.date, to: dt.date) -> Iterator[Job]
             rule.starts_on or begins,
             of=rule.id,
             title=rule.name,
-            what=sentence(_plain(rule.note)),
+            what=sentence(rule.note),
             every_days=rule.every_days,
         )
         kept = as_settled(item, rule.model_copy(update={"note": "", "every_days": None}))
@@ -75,8 +75,3 @@ def derived(report: SpaceReport, begins: dt.date, to: dt.date) -> Iterator[Job]:
     yield from watering_jobs(report, thirst, laid_by_month(report, thirst, begins, to, cast))
     yield from upkeep_jobs(report, begins, min(begins, report.plan.date))
     yield from growing_jobs(report, begins, to, cast)
-
-
-def _plain(text: str) -> str:
-    """A person's own words, in which braces are no amounts."""
-    return text.replace("{", "(").replace("}", ")")
