@@ -19,7 +19,7 @@ pytestmark = [pytest.mark.browser, pytest.mark.django_db(transaction=True)]
 @pytest.fixture
 def tent(demo, page):
     """The demo's berry tent at its Air station."""
-    page.get_by_role("link", name="Berry tent", exact=True).click()
+    page.get_by_role("link", name="Berry tent", exact=True).last.click()
     page.wait_for_selector("#view-front")
     page.locator(".stations a", has_text="Air").click()
     page.wait_for_selector("#view-front .airpart")

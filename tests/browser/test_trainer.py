@@ -32,7 +32,7 @@ def test_a_scenario_is_played_paused_and_turned_by_keyboard(demo, page, axe):
 
 
 def test_trouble_is_played_through_and_its_alert_kept(demo, page, axe):
-    page.get_by_role("link", name="Berry tent", exact=True).click()
+    page.get_by_role("link", name="Berry tent", exact=True).last.click()
     page.locator(".bar").get_by_role("link", name="Climate").click()
     page.get_by_role("link", name="What if").click()
     page.locator("#fault-exhaust").get_by_role("button").click()

@@ -118,11 +118,11 @@ def _blown_out(space: Space, lanes: tuple[Lane, ...]) -> Iterator[Margin]:
         night = overlap_min(lane.spans, dark(space.lit)) if space.lit else 0.0
         if both > _WORTH_MIN:
             why = "While it gives, the fan draws it out: let the fan run low or stop for those hours, or spare the gas."
-            yield _margin(f"co2.{lane.id}", "CO₂ while exhausting", "tight", both, why, parts=lane.parts)
+            yield _margin(f"co2.{lane.parts[0]}", "CO₂ while exhausting", "tight", both, why, parts=lane.parts)
         elif night > _WORTH_MIN:
             why = "Leaves take it up in light only: give it with the lamps."
             yield _margin(
-                f"co2.{lane.id}", "CO₂ in the dark", "tight", night, why, parts=lane.parts, need="with the lamps"
+                f"co2.{lane.parts[0]}", "CO₂ in the dark", "tight", night, why, parts=lane.parts, need="with the lamps"
             )
 
 
@@ -135,7 +135,7 @@ def _fogged(space: Space, lanes: tuple[Lane, ...]) -> Iterator[Margin]:
             why = f"{lane.name} {what} while the exhaust is at four fifths or more: most of the fog goes straight out."
             verdict: Verdict = "good" if lane.may else "tight"
             yield _margin(
-                f"fog.{lane.id}",
+                f"fog.{lane.parts[0]}",
                 "Fog under full exhaust",
                 verdict,
                 both,
@@ -153,7 +153,7 @@ def _heated_and_cooled(lanes: tuple[Lane, ...]) -> Iterator[Margin]:
             if both > _WORTH_MIN:
                 why = f"{warm.name} and {cold.name} run against each other by their clocks: part their hours."
                 parts = (*warm.parts, *cold.parts)
-                yield _margin(f"heat.{warm.id}", "Heating against cooling", "tight", both, why, parts=parts)
+                yield _margin(f"heat.{warm.parts[0]}", "Heating against cooling", "tight", both, why, parts=parts)
 
 
 def _nights(here: Standing) -> Iterator[Margin]:

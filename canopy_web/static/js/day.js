@@ -185,16 +185,18 @@
     keyed = null;
     const group = done?.next && find(done.lane, done.space);
     if (group) {
-      again = done;
+      again = { ...done, gone: box() };
       store(group, done.next);
     }
   }
   // The edge that was moved keeps the focus.
   let again = null;
   document.addEventListener("htmx:afterSettle", () => {
-    if (again && !box()?.contains(document.activeElement)) {
-      find(again.lane, again.space)?.querySelector(`.edge[data-edge="${again.edge}"]`)?.focus({ preventScroll: true });
+    const edge = again && find(again.lane, again.space)?.querySelector(`.edge[data-edge="${again.edge}"]`);
+    // The page that shows the new hours is the answer; what comes before it is not.
+    if (edge && Number(edge.getAttribute("aria-valuenow")) === ((again.minute % DAY) + DAY) % DAY && !again.gone?.isConnected) {
+      edge.focus({ preventScroll: true });
+      again = null;
     }
-    again = null;
   });
 })();
