@@ -247,7 +247,7 @@ def followed(report: SpaceReport) -> Followed:
     margins = climate_margins(report.here, climate)
     margins += harvest_margins(report.here, report.lighting, lambda plant: climate.mean_c(plant.id))
     if climate.overheats_s is None:
-        margins += setting_margins(report.here, climate, plan.tariff.price_per_kwh, plan.site.currency)
+        margins += setting_margins(report.here, climate, plan.tariff.mean_price, plan.site.currency)
     return Followed(climate=climate, margins=tuple(margins))
 
 
@@ -284,7 +284,7 @@ def as_it_runs(report: SpaceReport, shares: Mapping[str, float]) -> SpaceReport:
     """
     if not shares:
         return report
-    run = as_followed(report.running, shares, report.plan.tariff.price_per_kwh)
+    run = as_followed(report.running, shares, report.plan.tariff)
     cost = cost_margin(report.plan, run)
     margins = ranked([cost if margin.id == cost.id else margin for margin in report.margins])
     return replace(report, running=run, margins=margins)

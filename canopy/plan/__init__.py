@@ -26,7 +26,6 @@ from canopy.plan.document import (
     HouseholdLoad,
     Plan,
     Space,
-    Tariff,
 )
 from canopy.plan.files import MAX_BYTES, dumps, from_data, load, loads, schema
 from canopy.plan.furnishing import (
@@ -47,6 +46,7 @@ from canopy.plan.plugs import Carrier, Outlet
 from canopy.plan.rooms import USUAL_ROOM, Around, Room, RoomAir
 from canopy.plan.shell import FACES, Face, Faces, Opening, Size, Surface
 from canopy.plan.site import OutdoorMonth, Site
+from canopy.plan.tariff import Rate, Tariff
 
 __all__ = [
     "FACES",
@@ -89,6 +89,7 @@ __all__ = [
     "Plant",
     "Planting",
     "PortPart",
+    "Rate",
     "Room",
     "RoomAir",
     "Shelf",

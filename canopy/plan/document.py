@@ -37,6 +37,7 @@ from canopy.plan.plugs import Carrier, Outlet
 from canopy.plan.rooms import USUAL_ROOM, Around, Room, around_on
 from canopy.plan.shell import Faces, Offset, Opening, Side, Size, SpaceKind
 from canopy.plan.site import Site
+from canopy.plan.tariff import Tariff
 from canopy.schedule import Always, ByHand, Clock, Daily, Never, Schedule, Span, day_hours, while_any
 
 LampSchedule = Annotated[Always | Never | Daily, Field(discriminator="kind")]
@@ -251,12 +252,6 @@ class Quiet(Record):
 
     start: Clock
     hours: Annotated[float, Field(gt=0, le=24)]
-
-
-class Tariff(Record):
-    """What electricity costs."""
-
-    price_per_kwh: Annotated[float, Field(ge=0, le=100)] = 0.30
 
 
 class Plan(Record):

@@ -26,7 +26,7 @@ class Training(Record):
 
 class Planting(Record):
     """Plants begun together: on their first day they enter ``first_stage``; ``stage_days`` are lengths of the person's
-    own for some stages; on ``cleared_on`` they are gone.
+    own for some stages; on ``cleared_on`` they are gone. ``yield_amount`` is what a person expects of them in all.
     """
 
     id: Id
@@ -37,6 +37,8 @@ class Planting(Record):
     stage_days: dict[str, Annotated[int, Field(ge=1, le=2000)]] = Field(default_factory=dict)
     trainings: tuple[Training, ...] = Field(default=(), max_length=20)
     cleared_on: dt.date | None = None
+    yield_amount: Annotated[float, Field(gt=0, le=100_000)] | None = None
+    yield_unit: Annotated[str, Field(max_length=20)] = "kg"
 
 
 def cell_pitch_m(width_m: float, depth_m: float, cells: int) -> tuple[float, float]:

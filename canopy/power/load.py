@@ -207,18 +207,3 @@ def kind_of_device(spec: DeviceSpec) -> str:
     if spec.kind == "humidifier" and spec.mist == "steam":
         return "heater"
     return _DEVICE_KINDS[spec.kind]
-
-
-def monthly_cost(loads: tuple[Load, ...], price_per_kwh: float) -> float:
-    """Give what loads cost in a month.
-
-    Parameters
-    ----------
-    loads : all that runs, each with its hours a day
-    price_per_kwh : tariff [currency/kWh]
-
-    Returns
-    -------
-    float : cost of 30.4 days [currency]
-    """
-    return sum(load.energy_kwh_d for load in loads) * MONTH_DAYS * price_per_kwh

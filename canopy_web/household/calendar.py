@@ -45,8 +45,12 @@ def work_of(plan: Plan, day: dt.date, days: int = AHEAD_D) -> tuple[Job, ...]:
 
 
 def named(row: GrowPlan, plan: Plan) -> Plan:
-    """Give a plan that was kept before plans had keys one that holds for good."""
-    return plan if plan.key else plan.model_copy(update={"key": f"household-{row.pk}"})
+    """Give a plan the key by which calendars know it: its own, unless an earlier plan of the person has it."""
+    own = plan.key or f"household-{row.pk}"
+    earlier = GrowPlan.objects.filter(owner_id=row.owner_id, pk__lt=row.pk).select_related("head")
+    if plan.key and any(to_plan(other).key == plan.key for other in earlier):
+        own = f"{plan.key[:28]}-{row.pk}"
+    return plan.model_copy(update={"key": own})
 
 
 def calendar_of(row: GrowPlan) -> bytes:

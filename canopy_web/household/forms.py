@@ -6,15 +6,18 @@ from collections.abc import Mapping
 from typing import Any
 
 from django import forms
+from pydantic import ValidationError
 
+from canopy.errors import QuantityError
 from canopy.library import Crop, crops, rule_sets
 from canopy.plan import MAX_BYTES
 from canopy.plan.rooms import RoomAir
 from canopy.plan.site import known_zones
+from canopy.plan.tariff import Tariff, read_rates, say_rates
 from canopy.quantities import AREA, DURATION, HEIGHT_ABOVE_SEA, LENGTH, PERCENT, POWER, TEMPERATURE
 from canopy.schedule import Always, Daily
 from canopy.weather import places
-from canopy.words import short_name
+from canopy.words import capital, short_name
 from canopy_web.forms.choices import KINDS, container_choices, crop_choices, lamp_choices
 from canopy_web.forms.clock import hours_of, schedule_of
 from canopy_web.forms.fields import NumberField, QuantityField
@@ -83,14 +86,51 @@ class HouseholdForm(PartForm):
     name = forms.CharField(max_length=120, label="Household")
     currency = forms.CharField(max_length=8, label="Currency")
     price_per_kwh = NumberField(min_value=0, max_value=100, label="Price per kWh")
+    standing_per_day = NumberField(min_value=0, max_value=100, label="Standing charge a day")
+    rates = forms.CharField(
+        required=False,
+        strip=True,
+        label="Prices by hours, days and seasons",
+        widget=forms.Textarea(attrs={"rows": 3, "cols": 42, "placeholder": "0.34 07:00-22:00\n0.21 22:00-07:00"}),
+    )
 
     def __init__(self, record: dict[str, Any], data: Any = None, **more: Any) -> None:
-        shown = {"currency": record["site"]["currency"], "price_per_kwh": record["tariff"]["price_per_kwh"]}
+        tariff = Tariff.model_validate(record["tariff"])
+        shown = {
+            "currency": record["site"]["currency"],
+            "price_per_kwh": tariff.price_per_kwh,
+            "standing_per_day": tariff.standing_per_day,
+            "rates": say_rates(tariff.rates),
+        }
         super().__init__(record, data, shown=shown, **more)
+
+    def clean_rates(self) -> Any:
+        """Prices for every hour of every day once, or none at all."""
+        try:
+            found = read_rates(self.cleaned_data["rates"])
+            Tariff(rates=found)
+        except QuantityError as error:
+            raise forms.ValidationError(f"{capital(str(error))}.") from error
+        except ValidationError as error:
+            words = str(error.errors()[0]["msg"]).removeprefix("Value error, ")
+            raise forms.ValidationError(f"{capital(words)}.") from error
+        return [rate.model_dump(mode="json") for rate in found]
+
+    def typed(self) -> dict[str, Any]:
+        """Lines that were sent as they were shown are no change, however they end."""
+        out = super().typed()
+        if "rates" in out and out["rates"] == self.record["tariff"]["rates"]:
+            del out["rates"]
+        return out
 
     def changes(self) -> dict[str, Any]:
         """Money lies with the tariff and the site."""
-        under = {"currency": "site.currency", "price_per_kwh": "tariff.price_per_kwh"}
+        under = {
+            "currency": "site.currency",
+            "price_per_kwh": "tariff.price_per_kwh",
+            "standing_per_day": "tariff.standing_per_day",
+            "rates": "tariff.rates",
+        }
         return {under.get(key, key): value for key, value in self.typed().items()}
 
 

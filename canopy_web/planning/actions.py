@@ -38,7 +38,7 @@ from canopy.power.tracing import traced
 from canopy.season import Sowing, cast_of, day_to_show, let_follow_days, move_on, sow
 from canopy.words import counted
 from canopy_web.planning.folding import FROM, fold
-from canopy_web.planning.models import GrowPlan, PlanState
+from canopy_web.planning.models import GrowPlan, PlanState, PlanVariant
 from canopy_web.planning.store import from_plan, to_plan
 
 # Visitors of a demo are people of their own, known by how their name begins, and swept away after a day.
@@ -71,13 +71,7 @@ def _judge(plan: Plan, before: Plan | None = None) -> None:
 def create_plan(owner: Any, plan: Plan, label: str = "New plan") -> GrowPlan:
     """Keep a new plan for a person."""
     row = GrowPlan.objects.create(owner=owner, name=plan.name)
-    return _record(row, plan.model_copy(update={"key": _key(owner, plan)}), label)
-
-
-def _key(owner: Any, plan: Plan) -> str:
-    """What names a plan to calendars for good: its own key, unless another plan of the person has it."""
-    taken = {to_plan(row).key for row in GrowPlan.objects.filter(owner=owner, head__isnull=False)}
-    return plan.key if plan.key and plan.key not in taken else secrets.token_hex(8)
+    return _record(row, plan, label)
 
 
 @transaction.atomic
@@ -250,6 +244,20 @@ def delete_space(row: GrowPlan, space_id: str, name: str) -> GrowPlan:
 
 
 @transaction.atomic
+@transaction.atomic
+def keep_variant(row: GrowPlan, space_id: str, name: str, price: float | None) -> PlanVariant:
+    """Keep a space as it stands under a name, beside the plan."""
+    plan = to_plan(row)
+    return PlanVariant.objects.create(
+        plan=row, space_id=space_id, name=name[:120], price=price, document=from_plan(plan)
+    )
+
+
+def drop_variant(row: GrowPlan, pk: int) -> None:
+    """Take a variant out for good."""
+    PlanVariant.objects.filter(plan=row, pk=pk).delete()
+
+
 def undo(row: GrowPlan) -> str | None:
     """Go back one state; gives what was undone, or None at the first state."""
     fresh = GrowPlan.objects.select_related("head__parent").get(pk=row.pk)

@@ -43,3 +43,20 @@ class PlanState(models.Model):
 
     def __str__(self) -> str:
         return self.label
+
+
+class PlanVariant(models.Model):
+    """A space as it stood once, kept under a name to be held against others; ``price`` is what it would cost to buy."""
+
+    plan = models.ForeignKey(GrowPlan, on_delete=models.CASCADE, related_name="variants")
+    name = models.CharField(max_length=120)
+    space_id = models.CharField(max_length=64)
+    price = models.FloatField(null=True)
+    document = models.BinaryField()
+    created = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["pk"]
+
+    def __str__(self) -> str:
+        return self.name

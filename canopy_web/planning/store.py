@@ -17,7 +17,12 @@ def to_plan(row: GrowPlan) -> Plan:
 
 def state_to_plan(state: PlanState) -> Plan:
     """Read the plan document of one state."""
-    return from_data(json.loads(zlib.decompress(bytes(state.document))))
+    return document_to_plan(state.document)
+
+
+def document_to_plan(document: bytes | memoryview) -> Plan:
+    """Read a plan document as it is kept."""
+    return from_data(json.loads(zlib.decompress(bytes(document))))
 
 
 def from_plan(plan: Plan) -> bytes:

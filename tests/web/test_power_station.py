@@ -246,3 +246,59 @@ def test_a_load_of_the_household_says_how_it_runs(mine, house):
     assert (load.schedule.start, load.schedule.hours, load.any_time) == (None, 10, False)
     _, load = send(runs="any", hours_per_day="2 h")
     assert (load.schedule.hours, load.any_time) == (2, True)
+
+
+def test_a_tariff_by_hours_is_typed_and_one_with_gaps_refused(mine, house, power):
+    url = reverse("household:household", args=[house.pk])
+    shown = {"name": "Larkspur Lane", "currency": "EUR", "price_per_kwh": "0.31", "standing_per_day": "0"}
+
+    def send(rates, **values):
+        data = {f"household-{key}": text for key, text in {**shown, "rates": rates, **values}.items()}
+        return _post(mine, url, what="household", **data).content.decode()
+
+    page = send("0.40 07:00-22:00")
+    assert "There is no price on Mon from 00:00 to 07:00 in Jan" in page
+    assert "0.40 07:00-22:00" in page
+    assert _plan(house).tariff.rates == ()
+    page = send("0.40 07:00-22:00\r\n0.2 22:00-07:00", standing_per_day="0.5")
+    tariff = _plan(house).tariff
+    assert [rate.price_per_kwh for rate in tariff.rates] == [0.4, 0.2]
+    assert tariff.standing_per_day == 0.5
+    states = house.states.count()
+    send("0.4 07:00-22:00\r\n0.2 22:00-07:00", standing_per_day="0.5")
+    assert house.states.count() == states
+    page = mine.get(f"{power}?tab=cost").content.decode()
+    assert "Standing charge" in page
+    assert "priced at the hours" in page
+
+
+def test_a_variant_is_kept_compared_and_put_back(mine, house, power):
+    page = _post(mine, f"{power}variant/?tab=cost", **{"variant-name": "", "variant-price": "x"}).content.decode()
+    assert "This field is required" in page
+    before = _plan(house)
+    _post(mine, f"{power}variant/", **{"variant-name": "As bought", "variant-price": "420"})
+    assert _plan(house) == before
+    (variant,) = house.variants.all()
+    mine.post(f"{power.replace('/power/', '/light/')}part/fixtures/lamp-1/", {"lamp-1-dim": "50 %"}, headers=HTMX)
+    changed = _plan(house)
+    assert changed != before
+    page = mine.get(f"{power}?tab=cost&against=variant-{variant.pk}").content.decode()
+    assert "As it is now saves" in re.sub(r"\s+", " ", page)
+    assert "420" in page
+    page = mine.get(f"{power}?tab=cost&against=space-hall-closet&one_price=900&two_price=100").content.decode()
+    assert re.search(r"has paid for itself after|does not pay for itself", page)
+    _post(mine, f"{power}variant/{variant.pk}/", use="yes")
+    assert _plan(house).space("berry-tent") == before.space("berry-tent")
+    _post(mine, f"{power}variant/{variant.pk}/")
+    assert not house.variants.exists()
+
+
+def test_an_expected_harvest_prices_its_unit(mine, house, power):
+    _post(
+        mine,
+        f"{power}yield/berries/?tab=cost",
+        **{"yield-berries-yield_amount": "3,5", "yield-berries-yield_unit": "kg"},
+    )
+    planting = next(item for item in _plan(house).plantings if item.id == "berries")
+    assert planting.yield_amount == 3.5
+    assert "EUR/kg" in mine.get(f"{power}?tab=cost").content.decode()

@@ -249,7 +249,7 @@ def _judge(plan: Plan, space: Space, here: Standing, found: Simulated, choice: C
     weight += float(np.clip((_POOR_PPM - lit) / 100, 0, 3).sum() * every_h)
     outside["wet walls"] = found.wet_hours
     weight += max(0.0, found.wet_hours - _WET_H)
-    run = as_followed(running(plan, space), running_shares(space, found), plan.tariff.price_per_kwh)
+    run = as_followed(running(plan, space), running_shares(space, found), plan.tariff)
     return Tried(
         choice=choice,
         outside_h=outside,

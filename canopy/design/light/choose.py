@@ -196,7 +196,7 @@ def bill_of(plan: Plan, here: Standing, power_w: float, *, beside: bool = False)
     Bill : without a limit where the space hangs on no circuit
     """
     hours, space = hours_wanted(here), here.space
-    cost = power_w / 1000 * hours * MONTH_DAYS * plan.tariff.price_per_kwh
+    cost = power_w / 1000 * hours * MONTH_DAYS * plan.tariff.mean_price
     circuit = plan.circuit(space.circuit_id)
     if circuit is None:
         return Bill(cost_per_month=cost, load_w=power_w, limit_w=float("inf"))

@@ -121,7 +121,7 @@ def excess(plan: Plan, here: Standing, breathing: Breathing, spare: float) -> Ex
         louder_db=loud - soft if loud is not None and soft is not None else None,
         dba=loud,
         watts=watts,
-        month=watts * hours / 1000 * MONTH_DAYS * plan.tariff.price_per_kwh,
+        month=watts * hours / 1000 * MONTH_DAYS * plan.tariff.mean_price,
         **_dry(here, breathing, share),
     )
 

@@ -8,6 +8,7 @@ from dataclasses import dataclass, replace
 from canopy.library import find, rule_sets
 from canopy.light.photometry import fixture_load
 from canopy.plan.document import Circuit, Fixture, Plan, Space
+from canopy.plan.tariff import Tariff
 from canopy.power import Load, Tree, appliance_loads, coinciding_w, monthly_cost, tree_of
 from canopy.psychrometrics import density_share
 from canopy.schedule import Daily, unbroken_h
@@ -122,19 +123,19 @@ def running(plan: Plan, space: Space) -> Running:
         loads=loads,
         power_w=sum(load.power_w for load in loads),
         energy_kwh_d=sum(load.energy_kwh_d for load in loads),
-        cost_per_month=monthly_cost(loads, plan.tariff.price_per_kwh),
+        cost_per_month=monthly_cost(loads, plan.tariff),
         currency=plan.site.currency,
     )
 
 
-def as_followed(found: Running, shares: Mapping[str, float], price_per_kwh: float) -> Running:
+def as_followed(found: Running, shares: Mapping[str, float], tariff: Tariff) -> Running:
     """Give what a space draws and costs with devices that run as far as the climate asks.
 
     Parameters
     ----------
     found : with each of them running in all hours that stand for it
     shares : the share of the day for which a device runs, by its id
-    price_per_kwh : tariff [currency/kWh]
+    tariff : price by the minute
 
     Returns
     -------
@@ -148,7 +149,7 @@ def as_followed(found: Running, shares: Mapping[str, float], price_per_kwh: floa
         found,
         loads=loads,
         energy_kwh_d=sum(load.energy_kwh_d for load in loads),
-        cost_per_month=monthly_cost(loads, price_per_kwh),
+        cost_per_month=monthly_cost(loads, tariff),
     )
 
 

@@ -305,6 +305,13 @@ def _outlet(circuit: Circuit, loads: tuple[Load, ...]) -> Margin:
     )
 
 
+def _paid(plan: Plan, run: Running) -> float:
+    """What a kilowatt-hour costs at the hours at which it is drawn."""
+    if run.energy_kwh_d <= 0:
+        return plan.tariff.mean_price
+    return run.cost_per_month / MONTH_DAYS / run.energy_kwh_d
+
+
 def cost_margin(plan: Plan, run: Running) -> Margin:
     """Say what a space costs to run.
 
@@ -344,8 +351,8 @@ def cost_margin(plan: Plan, run: Running) -> Margin:
                 ),
                 Step(
                     symbol="price",
-                    meaning="tariff",
-                    amount=Amount(value=plan.tariff.price_per_kwh, unit=f"{money}/kWh", decimals=3),
+                    meaning="tariff at its hours" if plan.tariff.rates else "tariff",
+                    amount=Amount(value=_paid(plan, run), unit=f"{money}/kWh", decimals=3),
                 ),
             ),
             source="Addition",

@@ -122,7 +122,12 @@ def try_edge(request: HttpRequest, where: Where) -> HttpResponse:
     except PlanError as error:
         words = said(error)
     space = plan.space(where.space.id) or where.space
-    shown = {"band": _band(plan, space, whole), "fights": _fights(plan, space, whole, where), "wrong": words, "whole": whole, "trying": True}
+    shown = {
+        "band": _band(plan, space, whole),
+        "fights": _fights(plan, space, whole, where),
+        "wrong": words,
+        "whole": whole,
+    }
     return render(request, "day/_band.html", {**place(where, where.reader()), **shown})
 
 

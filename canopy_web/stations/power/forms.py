@@ -87,3 +87,17 @@ class CarrierForm(_KnownForm):
     def __init__(self, record: Mapping[str, Any], data: Any = None, *, into: Any = (), **more: Any) -> None:
         super().__init__(record, data, **more)
         offer(self, into=into)
+
+
+class VariantForm(PartForm):
+    """A name for the space as it stands, and what it would cost to buy."""
+
+    name = forms.CharField(max_length=120, label="keep it as")
+    price = NumberField(min_value=0, max_value=1_000_000, required=False, label="to buy, if you know")
+
+
+class YieldForm(PartForm):
+    """What is expected of a planting in all."""
+
+    yield_amount = NumberField(min_value=0.001, max_value=100_000, required=False, label="expected")
+    yield_unit = forms.CharField(max_length=20, label="of")

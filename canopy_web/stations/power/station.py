@@ -10,6 +10,7 @@ from canopy.evaluate import SpaceReport
 from canopy.evaluate.power.margins import circuit_share
 from canopy.quantities import Reader, number
 from canopy.words import percent
+from canopy_web.stations.power.costs import costs_tab
 from canopy_web.stations.power.forms import DeviceForm
 from canopy_web.stations.power.hours import hours_tab
 from canopy_web.stations.power.plugs import plugs_tab
@@ -38,6 +39,7 @@ POWER = Station(
         Tab(key="plugs", name="Plugs", template="power/_plugs.html", fill=plugs_tab),
         Tab(key="timers", name="Timers", template="power/_timers.html", fill=timers_tab),
         Tab(key="hours", name="Hours", template="power/_hours.html", fill=hours_tab),
+        Tab(key="cost", name="Cost", template="power/_costs.html", fill=costs_tab),
         Tab(key="settle", name="Spread", template="power/_settle.html", fill=settle_tab),
     ),
     parts=(

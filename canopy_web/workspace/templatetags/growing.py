@@ -205,6 +205,11 @@ def cell(field: BoundField, bare: bool = False) -> str:
     elif isinstance(field.field, forms.DateField):
         day = value.isoformat() if hasattr(value, "isoformat") else value or ""
         control = format_html('<input class="form-control" type="date" {} value="{}">', attributes, day)
+    elif isinstance(field.field.widget, forms.Textarea):
+        rows = field.field.widget.attrs.get("rows", 3)
+        control = format_html(
+            '<textarea class="form-control" rows="{}" {}>{}</textarea>', rows, attributes, value or ""
+        )
     else:
         number = isinstance(field.field, forms.IntegerField) and not isinstance(field.field, forms.FloatField)
         plain = f' type="text" autocomplete="off"{_keyboard(field.field)}'

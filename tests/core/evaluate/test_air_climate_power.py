@@ -7,7 +7,7 @@ from canopy.air.network import Moment
 from canopy.climate import Stand, Surroundings, gas_exchange
 from canopy.climate.canopy_gas import gross_uptake_umol_m2_s
 from canopy.errors import QuantityError
-from canopy.plan import Air, Faces, Opening, OtherSpeed, Plan, Size, Space, Surface
+from canopy.plan import Air, Faces, Opening, OtherSpeed, Plan, Size, Space, Surface, Tariff
 from canopy.plan.rooms import USUAL_ROOM
 from canopy.power import Load, appliance_loads, monthly_cost
 from canopy.psychrometrics import (
@@ -169,7 +169,7 @@ def test_cost_is_an_addition():
         Load(part_id="a", name="A", power_w=100, hours_per_day=10),
         Load(part_id="b", name="B", power_w=50, hours_per_day=2),
     )
-    assert monthly_cost(loads, 0.3) == pytest.approx(1.1 * 30.4 * 0.3)
+    assert monthly_cost(loads, Tariff(price_per_kwh=0.3)) == pytest.approx(1.1 * 30.4 * 0.3)
     assert [load.continuous for load in loads] == [True, False]
 
 
