@@ -12,6 +12,7 @@ import time
 from collections.abc import Callable
 from pathlib import Path
 
+import bench_household
 from served import served
 
 ROOT = Path(__file__).resolve().parent.parent
@@ -135,42 +136,8 @@ def climate() -> None:
 
 
 def power() -> None:
-    """A household of 12 spaces and 150 things on plugs: every circuit by the minute, and every margin of its tree."""
-    from canopy.evaluate.power.loads import circuit_load, household_tree
-    from canopy.evaluate.power.profile import day_of_circuits
-    from canopy.evaluate.power.tree_margins import tree_margins
-    from canopy.plan import Carrier, Device, Outlet, load
-
-    plan = load(DEMO)
-    tent = plan.space("berry-tent")
-    assert tent is not None
-    spaces, outlets, carriers = [], [], []
-    for number in range(12):
-        outlets.append(Outlet(id=f"o{number}", name=f"Outlet {number}", circuit_id="hall"))
-        carriers.append(Carrier(id=f"c{number}", name=f"Strip {number}", into=f"o{number}", limit_w=2300))
-        pumps = [
-            {
-                "id": f"d{number}-{k}",
-                "spec": {"name": f"Pump {k}", "kind": "pump", "power_w": 20 + k},
-                "plug": f"c{number}",
-            }
-            | {"schedule": {"kind": "cycle", "on_min": 5 + k, "every_min": 60}}
-            for k in range(9)
-        ]
-        devices = tuple(Device.model_validate(pump) for pump in pumps)
-        spaces.append(tent.model_copy(update={"id": f"s{number}", "name": f"Space {number}", "devices": devices}))
-    changes = {"spaces": tuple(spaces), "outlets": tuple(outlets), "carriers": tuple(carriers)}
-    plan = plan.model_copy(update=changes)
-
-    def judge(_: int) -> None:
-        tree = household_tree(plan)
-        day_of_circuits(plan, tree=tree)
-        for circuit in plan.circuits:
-            circuit_load(plan, circuit, tree)
-        for space in plan.spaces:
-            tree_margins(space, tree)
-
-    _row("power: 12 spaces, 156 loads: by the minute, and all margins", _middle(_times(judge)), "under 200 ms")
+    """A household of 12 spaces: its circuits, its work and its calendar."""
+    bench_household.all_of(_row, DEMO)
 
 
 def _of(cases: object, name: str) -> Callable[..., object]:

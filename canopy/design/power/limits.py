@@ -16,7 +16,7 @@ from canopy.plan.document import Circuit, Plan
 # A proposal fills a circuit no further: a tenth stays for what nobody wrote down.
 AIM = 0.9
 # Each of the two searches of a proposal may take so long [s].
-SEARCH_S = 1.0
+SEARCH_S = 0.8
 Floats = NDArray[np.float64]
 
 
