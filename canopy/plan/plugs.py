@@ -23,7 +23,8 @@ CARRIER_NAMES: Mapping[str, str] = {
 
 class Outlet(Record):
     """A socket on a circuit. ``rcd`` says whether a residual-current device stands before it (RCD or GFCI; None: not
-    known), ``height_m`` how high it is above the floor, ``rated_a`` what it is rated for (by its rule set when None).
+    known), ``height_m`` how high it is above the floor, ``rated_a`` what it is rated for (by its rule set when None),
+    ``reach_m`` how far it is from what is plugged in, along the wall, ``drip_loops`` whether cords hang below it first.
     """
 
     id: Id
@@ -33,6 +34,8 @@ class Outlet(Record):
     rcd: bool | None = None
     height_m: Annotated[float, Field(ge=0, le=3)] | None = None
     rated_a: Annotated[float, Field(gt=0, le=63)] | None = None
+    reach_m: Annotated[float, Field(ge=0, le=50)] | None = None
+    drip_loops: bool | None = None
 
 
 class Carrier(Record):

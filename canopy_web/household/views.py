@@ -11,15 +11,17 @@ from django.db import transaction
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
+from django.utils import timezone
 from django.utils.text import slugify
 from django.views.decorators.http import require_GET, require_POST
 
+from canopy.care import care_of, due
 from canopy.design.start.answers import Answers
 from canopy.errors import EvaluationError, PlanError
 from canopy.evaluate import SpaceReport
 from canopy.evaluate.grouping import dangers, grouped
 from canopy.evaluate.kept import kept_report, report_of
-from canopy.evaluate.power.loads import CircuitLoad, circuit_load, household_tree
+from canopy.evaluate.power.loads import CircuitLoad, Running, circuit_load, household_tree
 from canopy.evaluate.power.loads import running as running_of
 from canopy.evaluate.power.margins import circuit_margins, circuit_verdict
 from canopy.evaluate.unjudged import unjudged_margin
@@ -27,14 +29,14 @@ from canopy.library import crops, rule_sets
 from canopy.logs.files import dumps_with_facts
 from canopy.margin import Margin
 from canopy.plan import Plan, Site, Space, Tariff
-from canopy.power import Tree
+from canopy.power import Tree, minutes_of
 from canopy.season import cast_of, day_to_show, standing_of
-from canopy_web.accounts.context import preference_of, today
+from canopy_web.accounts.context import preference_of, today, zone_of
 from canopy_web.drawing.floor import floor_line
 from canopy_web.household import forms
 from canopy_web.library.querysets import own_crops
 from canopy_web.logbook.actions import import_file as keep_file
-from canopy_web.logbook.querysets import facts_of
+from canopy_web.logbook.querysets import care_marks, facts_of
 from canopy_web.planning import actions
 from canopy_web.planning.models import GrowPlan
 from canopy_web.planning.store import to_plan
@@ -88,9 +90,17 @@ def _household(request: HttpRequest, row: GrowPlan) -> dict[str, Any]:
         "circuits": [(load, circuit_verdict(load)) for load in loads.values()],
         "cost": sum(item.cost_per_month for item in running),
         "power": sum(item.power_w for item in running),
+        "now": _drawn_now(request, plan, running),
         "can_undo": row.head is not None and row.head.parent_id is not None,
         "undoes": row.head.label if row.head is not None else "",
     }
+
+
+def _drawn_now(request: HttpRequest, plan: Plan, running: list[Running]) -> tuple[str, float]:
+    """The hour it is there, and what all spaces draw in it by their clocks, on the mean [W]."""
+    hour = timezone.localtime(timezone=zone_of(request, plan)).hour
+    watts = sum(float(minutes_of(load)[60 * hour : 60 * hour + 60].mean()) for run in running for load in run.loads)
+    return f"{hour:02d}:00", watts
 
 
 Harm = tuple[Space, Margin, str]
@@ -115,12 +125,33 @@ def _card(row: GrowPlan, space: Space, report: SpaceReport | None) -> dict[str, 
         "judged": True,
         "verdict": report.verdict,
         "groups": grouped(report.margins)[:3],
+        "care": _due_today(row, report),
         "dangers": [
             (space, margin, _at(row, space.id, margin.station))
             for margin in dangers(report.margins)
             if margin.id != "power.circuit"
         ],
     }
+
+
+_TOLD = 3
+
+
+def _due_today(row: GrowPlan, report: SpaceReport) -> dict[str, Any] | None:
+    """What is due in a space today, in short; nothing until its climate was followed: what is drawn hangs on that."""
+    if report.climate is None:
+        return None
+    day, space = report.here.day, report.space
+    found = due(care_of([report], day, _AHEAD_D), care_marks(row, [space.id]), day, day)
+    return {
+        "url": f"{_at(row, space.id, 'day')}?tab=care",
+        "titles": [item.job.title for item in found[:_TOLD]],
+        "more": max(0, len(found) - _TOLD),
+    }
+
+
+# Work that does not float is asked for over some days; what comes later in the month is not laid out here.
+_AHEAD_D = 30
 
 
 def _overloaded(row: GrowPlan, plan: Plan, loads: Mapping[str, CircuitLoad], tree: Tree) -> Iterator[Harm]:

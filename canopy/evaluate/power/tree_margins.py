@@ -65,6 +65,7 @@ def tree_margins(space: Space, tree: Tree) -> list[Margin]:
         else:
             found += _surge(tree, node, node.item)
     found += _water(space, tree)
+    found += _loops(space, tree)
     return found
 
 
@@ -421,6 +422,38 @@ def _water(space: Space, tree: Tree) -> Iterator[Margin]:
             formula="RCD or GFCI before every outlet where water stands; sockets above what may run out",
             steps=(),
             source="IEC 60364-7-701 and NEC 210.8 ask for it in wet places; drip loops and height are practice",
+            certainty=DEFER,
+        ),
+    )
+
+
+def _loops(space: Space, tree: Tree) -> Iterator[Margin]:
+    """Whether water that runs down a cord drips off before it reaches the outlet."""
+    outlets = [node.item for node in tree.touching(space.id) if isinstance(node.item, Outlet)]
+    if not _is_wet(space) or not outlets:
+        return
+    none = [item for item in outlets if item.drip_loops is False]
+    unsaid = [item for item in outlets if item.drip_loops is None]
+    verdict: Verdict = "tight" if none else "unknown" if unsaid else "good"
+    words = {
+        "tight": "Let each cord hang a hand's breadth below {name} before it rises to it: water drips off there.",
+        "unknown": "Do cords hang below {name} before they rise to it, so that water drips off? Type it under Plugs.",
+        "good": "Cords hang below their outlets first.",
+    }
+    text = words[verdict].replace("{name}", (none or unsaid or outlets)[0].name)
+    yield Margin(
+        id="power.loops",
+        station="power",
+        title="Drip loops",
+        verdict=verdict,
+        parts=(),
+        need=sentence("cords loop below every outlet"),
+        there=sentence("not all do" if none else "not known" if unsaid else "they do"),
+        why=sentence(f"{text} {DEFER}"),
+        working=Working(
+            formula="the lowest point of a cord lies below its outlet",
+            steps=(),
+            source="Practice of electricians and aquarists",
             certainty=DEFER,
         ),
     )

@@ -70,6 +70,8 @@ class OutletForm(_KnownForm):
     rcd = _yes_or_no(label="RCD or GFCI before it")
     height_m = QuantityField(LENGTH, 0, 3, optional=True, label="above the floor")
     rated_a = NumberField(min_value=1, max_value=63, required=False, label="rated, A")
+    reach_m = QuantityField(LENGTH, 0, 50, optional=True, label="away along the wall")
+    drip_loops = _yes_or_no(label="cords loop below it")
 
 
 class CarrierForm(_KnownForm):

@@ -9,10 +9,11 @@ from django.http import Http404, HttpRequest, HttpResponse
 from django.views.decorators.http import require_POST
 
 from canopy.evaluate import SpaceReport
+from canopy.evaluate.power.cord_runs import CordRun, cord_runs
 from canopy.evaluate.power.loads import household_tree
 from canopy.evaluate.power.tree_margins import most_w
 from canopy.library import find, rule_sets
-from canopy.margin import Margin, worst
+from canopy.margin import Amount, Margin, worst
 from canopy.plan.changes import Add, Remove
 from canopy.plan.document import Circuit, Plan
 from canopy.plan.plugs import CARRIER_NAMES, Carrier, Outlet
@@ -49,7 +50,29 @@ def plugs_tab(where: Where, report: SpaceReport, bad: Mapping[str, Any]) -> dict
         "bar": _BAR,
         "into": _places(where.plan, tree),
         "everything": _everything(where.plan, tree),
+        "cords": [_cord(where, run) for run in cord_runs(where.plan, where.space, tree)],
         "carrier_kinds": [(key, capital(name)) for key, name in CARRIER_NAMES.items()],
+    }
+
+
+def _cord(where: Where, run: CordRun) -> dict[str, Any]:
+    def metres(value: float) -> str:
+        return Amount(value=value, unit="length").text(where.system)
+
+    hole = run.hole
+    through = "no hole for cords: by the floor" if hole is None else f"hole in the {hole.face}, {metres(hole.v_m)} up"
+    if hole is not None and hole.face in ("floor", "ceiling"):
+        through = f"hole in the {hole.face}"
+    return {
+        "name": run.name,
+        "part_id": run.part_id,
+        "through": through,
+        "inside": metres(run.inside_m),
+        "outside": "" if run.outside_m is None else metres(run.outside_m),
+        "outlet": run.outlet,
+        "given": metres(run.given_m) if run.given_m else "",
+        "needs": metres(run.needs_m),
+        "whole": run.outside_m is not None,
     }
 
 
