@@ -60,8 +60,7 @@ def next_day(item: Job, marks: Iterable[Mark]) -> dt.date | None:
 
     Parameters
     ----------
-    item : the job
-    marks : of its family
+    marks : of its family, what was struck among them
 
     Returns
     -------

@@ -12,8 +12,7 @@ from canopy.evaluate import SpaceReport
 from canopy.evaluate.crops.feeding import uptake_l_d
 from canopy.library import find, mixes
 from canopy.library.models import Water
-from canopy.plan.document import Space
-from canopy.season import Cast, Growing, Standing, standing_of
+from canopy.season import Growing, Standing
 
 # Of the water that a pot holds between wet and air-dry, plants draw about half before they wilt (Rehearsals count so,
 # too); so much of that goes before it is watered again, by what the crop wants.
@@ -166,29 +165,9 @@ def months(begins: dt.date, to: dt.date) -> Iterator[tuple[dt.date, dt.date]]:
         day = following
 
 
-def standing_on(space: Space, day: dt.date, cast: Cast) -> Standing:
-    """Give a space on a day to come.
-
-    Parameters
-    ----------
-    day : the day
-    cast : crops and plantings
-
-    Returns
-    -------
-    Standing : its plants as they stand then
-    """
-    return standing_of(space, day, cast)
-
-
 @lru_cache(maxsize=64)
 def middle(first: dt.date, last: dt.date) -> dt.date:
     """Give the day in the middle of a stretch.
-
-    Parameters
-    ----------
-    first : its first day
-    last : its last
 
     Returns
     -------

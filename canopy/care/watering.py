@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from math import ceil
 
 from canopy.care.job import Job, job
-from canopy.care.thirst import Pots, Thirst, middle, months, pots_of, standing_on
+from canopy.care.thirst import Pots, Thirst, middle, months, pots_of
 from canopy.errors import QuantityError
 from canopy.evaluate import SpaceReport
 from canopy.evaluate.crops.feeding import main_kind
@@ -16,7 +16,7 @@ from canopy.feed import Dose, doses
 from canopy.margin import Amount, Sentence, sentence
 from canopy.plan.care import STANDING, TIMED, WATERING
 from canopy.plan.document import Space
-from canopy.season import Cast, Standing
+from canopy.season import Cast, Standing, standing_of
 
 # A little more than is drawn is given by hand, so that some runs through.
 _THROUGH = 1.1
@@ -59,7 +59,7 @@ def laid_by_month(report: SpaceReport, thirst: Thirst, begins: dt.date, to: dt.d
     found = []
     for first, last in months(begins, to):
         day = report.here.day if first <= report.here.day <= last else middle(first, last)
-        here = standing_on(report.plan.space(report.space.id) or report.space, day, cast)
+        here = standing_of(report.plan.space(report.space.id) or report.space, day, cast)
         if here.plants:
             pots = pots_of(here)
             # A figure that somebody typed holds as long as nothing else is known.

@@ -33,7 +33,7 @@ _WORDS = {
 
 # Names that are kept for what comes: what steers the climate, what is plugged in where, what is to be done when, what
 # lies in store. Nothing else may take them.
-RESERVED = {"controls", "plugs", "care", "stock"}
+RESERVED = {"controls", "plugs", "stock"}
 
 # Under this key a plan file carries what stands beside the plan; the plan itself never holds any of it.
 FACTS = "facts"

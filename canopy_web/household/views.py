@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import datetime as dt
 import time
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator, Mapping, Sequence
 from typing import Any
 
 from django.db import transaction
@@ -26,6 +26,7 @@ from canopy.evaluate.power.loads import running as running_of
 from canopy.evaluate.power.margins import circuit_margins, circuit_verdict
 from canopy.evaluate.unjudged import unjudged_margin
 from canopy.library import crops, rule_sets
+from canopy.logs.facts import CareMark
 from canopy.logs.files import dumps_with_facts
 from canopy.margin import Margin
 from canopy.plan import Plan, Site, Space, Tariff
@@ -36,10 +37,13 @@ from canopy_web.drawing.floor import floor_line
 from canopy_web.household import forms
 from canopy_web.library.querysets import own_crops
 from canopy_web.logbook.actions import import_file as keep_file
-from canopy_web.logbook.querysets import care_marks, facts_of
+from canopy_web.logbook.querysets import care_marks, care_marks_of, facts_of
 from canopy_web.planning import actions
 from canopy_web.planning.models import GrowPlan
 from canopy_web.planning.store import to_plan
+
+# What became of work that was due.
+Marks = Sequence[CareMark]
 
 
 def own_plan(request: HttpRequest, pk: int) -> GrowPlan:
@@ -58,7 +62,8 @@ def home(request: HttpRequest) -> HttpResponse:
 
 
 def _home(request: HttpRequest, rows: list[GrowPlan], form: forms.ImportForm, **more: Any) -> HttpResponse:
-    households = [_household(request, row) for row in rows]
+    marks = care_marks_of(rows)
+    households = [_household(request, row, marks.get(row.pk, ())) for row in rows]
     return render(request, "household/home.html", {"households": households, "import_form": form, **more})
 
 
@@ -66,7 +71,7 @@ def _home(request: HttpRequest, rows: list[GrowPlan], form: forms.ImportForm, **
 _AT_ONCE_S, _AT_ONCE = 0.15, 12
 
 
-def _household(request: HttpRequest, row: GrowPlan) -> dict[str, Any]:
+def _household(request: HttpRequest, row: GrowPlan, marks: Marks) -> dict[str, Any]:
     plan, system = to_plan(row), preference_of(request).units
     day = day_to_show(plan, today(request, plan))
     tree = household_tree(plan)
@@ -77,9 +82,9 @@ def _household(request: HttpRequest, row: GrowPlan) -> dict[str, Any]:
     for space in plan.spaces:
         report = kept_report(plan, space, day=day, loads=loads)
         if report is None and at_once and time.monotonic() - begin < _AT_ONCE_S:
-            cards.append(_judged(row, plan, space, day, loads))
+            cards.append(_judged(row, plan, space, day, marks, loads))
         else:
-            cards.append(_card(row, space, report))
+            cards.append(_card(row, space, report, marks))
     return {
         "row": row,
         "plan": plan,
@@ -107,17 +112,17 @@ Harm = tuple[Space, Margin, str]
 
 
 def _judged(
-    row: GrowPlan, plan: Plan, space: Space, day: dt.date, loads: Mapping[str, CircuitLoad] | None = None
+    row: GrowPlan, plan: Plan, space: Space, day: dt.date, marks: Marks, loads: Mapping[str, CircuitLoad] | None = None
 ) -> dict[str, Any]:
     """A space's card, its report computed where it is not kept."""
     try:
-        return _card(row, space, report_of(plan, space, day=day, loads=loads, follow=True))
+        return _card(row, space, report_of(plan, space, day=day, loads=loads, follow=True), marks)
     except EvaluationError as error:
         margin = unjudged_margin(error)
         return {"space": space, "judged": True, "verdict": "unknown", "groups": grouped([margin]), "dangers": []}
 
 
-def _card(row: GrowPlan, space: Space, report: SpaceReport | None) -> dict[str, Any]:
+def _card(row: GrowPlan, space: Space, report: SpaceReport | None, marks: Marks) -> dict[str, Any]:
     if report is None:
         return {"space": space, "judged": False, "dangers": []}
     return {
@@ -125,7 +130,7 @@ def _card(row: GrowPlan, space: Space, report: SpaceReport | None) -> dict[str, 
         "judged": True,
         "verdict": report.verdict,
         "groups": grouped(report.margins)[:3],
-        "care": _due_today(row, report),
+        "care": _due_today(row, report, marks),
         "dangers": [
             (space, margin, _at(row, space.id, margin.station))
             for margin in dangers(report.margins)
@@ -137,12 +142,12 @@ def _card(row: GrowPlan, space: Space, report: SpaceReport | None) -> dict[str, 
 _TOLD = 3
 
 
-def _due_today(row: GrowPlan, report: SpaceReport) -> dict[str, Any] | None:
+def _due_today(row: GrowPlan, report: SpaceReport, marks: Marks) -> dict[str, Any] | None:
     """What is due in a space today, in short; nothing until its climate was followed: what is drawn hangs on that."""
     if report.climate is None:
         return None
     day, space = report.here.day, report.space
-    found = due(care_of([report], day, _AHEAD_D), care_marks(row, [space.id]), day, day)
+    found = due(care_of([report], day, _AHEAD_D), marks, day, day)
     return {
         "url": f"{_at(row, space.id, 'day')}?tab=care",
         "titles": [item.job.title for item in found[:_TOLD]],
@@ -171,7 +176,7 @@ def card(request: HttpRequest, plan_pk: int, space_id: str) -> HttpResponse:
     space = plan.space(space_id)
     if space is None:
         raise Http404
-    item = _judged(row, plan, space, day_to_show(plan, today(request, plan)))
+    item = _judged(row, plan, space, day_to_show(plan, today(request, plan)), care_marks(row, [space.id]))
     return render(request, "household/_card.html", {"row": row, "item": item, "late": True})
 
 

@@ -42,8 +42,16 @@ def facts_of(plan: GrowPlan, space_ids: Iterable[str]) -> Facts:
 def care_marks(plan: GrowPlan, space_ids: Iterable[str]) -> tuple[CareRecord, ...]:
     """What became of the work of a plan's spaces, in the order in which it was written."""
     ids = set(space_ids)
-    return tuple(
-        CareRecord(family=row.family, due=row.due, what=row.what, on=row.on, struck=row.struck)
-        for row in CareMark.objects.filter(plan=plan)
-        if row.family.partition(".")[0] in ids
-    )
+    return tuple(_care_record(row) for row in CareMark.objects.filter(plan=plan) if row.family.partition(".")[0] in ids)
+
+
+def care_marks_of(plans: Iterable[GrowPlan]) -> dict[int, list[CareRecord]]:
+    """What became of the work of several plans, by their keys."""
+    found: dict[int, list[CareRecord]] = {}
+    for row in CareMark.objects.filter(plan__in=list(plans)):
+        found.setdefault(row.plan_id, []).append(_care_record(row))
+    return found
+
+
+def _care_record(row: CareMark) -> CareRecord:
+    return CareRecord(family=row.family, due=row.due, what=row.what, on=row.on, struck=row.struck)

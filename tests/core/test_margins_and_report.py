@@ -100,8 +100,8 @@ def test_a_window_judges_both_ends(a, b, c, d):
 
 def test_sentences_keep_words_without_amounts():
     assert sentence("As it is.").say("us") == "As it is."
-    with pytest.raises(KeyError):
-        sentence("{missing}").say()
+    # A person's own braces are no amount.
+    assert sentence("{mine} at {a}", a=Amount(value=1.0, unit="h")).say() == "{mine} at 1\u00a0h"
 
 
 def test_workings_add_up_to_their_figures(demo_plan):

@@ -258,7 +258,16 @@ def test_the_feed_tab_works_doses_out(mine, base, row):
 
 def test_nobody_else_can_do_any_of_it(client, other, base, row):
     client.force_login(other)
-    for path in ("many/", "feed/", "day/", "ground/", "bearing/", "plantings/x/", "add/part/shelves/", "photos/add/"):
+    for path in (
+        "many/",
+        "feed/",
+        "day/clock/move/",
+        "ground/",
+        "bearing/",
+        "plantings/x/",
+        "add/part/shelves/",
+        "photos/add/",
+    ):
         assert client.post(f"{base}{path}", headers=HTMX).status_code == 404, path
 
 

@@ -265,7 +265,7 @@ def moved(plan: Plan, space_id: str, lane_id: str, start_min: float, hours: floa
     plan : the household
     space_id : whose lane it is; empty for the quiet hours
     lane_id : such as "fixtures.lamp-1"
-    start_min : when it begins, minutes of the day; taken to whole minutes
+    start_min : when it begins on the clock, taken to whole minutes [min]
     hours : how long it runs, over 0 and under 24 [h]
 
     Returns

@@ -72,7 +72,7 @@ def space_loads(space: Space, density: float = 1.0) -> tuple[Load, ...]:
             unbroken_h=unbroken_h(lamp.schedule),
             schedule=lamp.schedule,
             ramps=isinstance(lamp.schedule, Daily) and lamp.schedule.ramp_up_min + lamp.schedule.ramp_down_min > 0,
-            kind_id=kind_of_lamp(lamp),
+            kind_id=_kind_of(lamp),
             plug=lamp.plug,
             pinned=lamp.pinned,
             chain=lamp.chain,
@@ -83,17 +83,8 @@ def space_loads(space: Space, density: float = 1.0) -> tuple[Load, ...]:
     return lamps + appliance_loads(space, density)
 
 
-def kind_of_lamp(lamp: Fixture) -> str:
-    """Say how a lamp draws.
-
-    Parameters
-    ----------
-    lamp : with its technology and its power
-
-    Returns
-    -------
-    str : id of a kind of load; small LED lamps are made without correction of their power factor
-    """
+def _kind_of(lamp: Fixture) -> str:
+    """How a lamp draws: by its technology; small LED lamps are made without correction of their power factor."""
     kind = lamp.spec.technology
     return "led-small" if kind == "led" and lamp.spec.power_w < _SMALL_W else kind
 

@@ -7,8 +7,8 @@ from dataclasses import replace
 from functools import lru_cache
 
 from canopy.evaluate.naming import cite
-from canopy.evaluate.power.loads import CircuitLoad, Running, kind_of_lamp
-from canopy.library import LoadKind, find, load_kinds, rule_sets
+from canopy.evaluate.power.loads import CircuitLoad, Running
+from canopy.library import find, rule_sets
 from canopy.margin import Amount, Margin, Step, Verdict, Working, judge_most, sentence
 from canopy.plan.document import Circuit, Fixture, Plan, Space
 from canopy.power import MONTH_DAYS, Load
@@ -85,15 +85,9 @@ def _chains(space: Space) -> list[Margin]:
     for name, lamps in chains.items():
         limit = lamps[0].spec.link_limit_w
         total = sum(lamp.spec.power_w for lamp in lamps)
-        flows = sum(lamp.spec.power_w / _kind(lamp).power_factor for lamp in lamps)
-        verdict: Verdict = "unknown" if limit is None else judge_most(flows, limit, tight=0.9)
-        # Watts are what people know, unless they would judge otherwise.
-        known = limit is None or judge_most(total, limit, tight=0.9) == verdict
-        unit = "power" if known else "VA"
-        amounts = {
-            "there": Amount(value=total if known else flows, unit=unit),
-            "limit": Amount(value=limit or 0.0, unit=unit),
-        }
+        # A maker states it in watts for lamps of their own, power factor included.
+        verdict: Verdict = "unknown" if limit is None else judge_most(total, limit, tight=0.9)
+        amounts = {"there": _watts(total), "limit": _watts(limit or 0.0)}
         words = {
             "unknown": "{there} run through the first lamp's plug; look up what it may carry.",
             "over": "{there} run through the first lamp's plug, made for {limit}: split the chain.",
@@ -113,7 +107,7 @@ def _chains(space: Space) -> list[Margin]:
                 there=sentence("{there}", **amounts),
                 why=sentence(f"{words[verdict]} {DEFER}", **amounts),
                 working=Working(
-                    formula="Σ P / power factor of all linked lamps ≤ link limit of the first",
+                    formula="Σ power drawn of all linked lamps ≤ link limit of the first",
                     steps=tuple(
                         Step(symbol="", meaning=lamp.spec.name, amount=_watts(lamp.spec.power_w)) for lamp in lamps
                     ),
@@ -123,10 +117,6 @@ def _chains(space: Space) -> list[Margin]:
             )
         )
     return found
-
-
-def _kind(lamp: Fixture) -> LoadKind:
-    return find(load_kinds(), kind_of_lamp(lamp), "kind of load")
 
 
 def _no_circuit() -> Margin:

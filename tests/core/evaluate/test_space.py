@@ -68,7 +68,7 @@ def test_headroom_adds_up(demo_plan):
 def test_the_circuit_counts_all_spaces_and_the_household(demo_plan):
     load = evaluate(demo_plan).circuits[0]
     assert load.limit_w == pytest.approx(0.8 * 16 * 230)
-    assert load.continuous_w == pytest.approx(2 * 93 + 14 + 10 + 2 * 30 + 3.5 + 4 * 0.8**3 + 110 + 2150)
+    assert load.continuous_w == pytest.approx(2 * 93 + 14 + 10 + 2 * 30 + 3.5 + 4 * 0.8**3 + 110 + 2150 + 900)
 
 
 @pytest.mark.parametrize(
