@@ -204,10 +204,17 @@ def _calendar(args: argparse.Namespace) -> None:
 
 
 def _timers(args: argparse.Namespace) -> None:
+    from canopy.care.watering import water_timer
+    from canopy.evaluate.kept import report_of
     from canopy.evaluate.power.timers import timer_sheet
     from canopy.plan import load
 
-    for place in timer_sheet(load(args.plan)):
+    plan = load(args.plan)
+    for space in plan.spaces:
+        if space.watering.way in ("drip", "spray", "gravity"):
+            water = water_timer(report_of(plan, space, follow=True))
+            print(f"Water\n  {space.name}: {water.say() if water else ''}")
+    for place in timer_sheet(plan):
         print(" › ".join((*place.way, place.name)) + (f" ({place.kind})" if place.kind else ""))
         for note in place.notes:
             print(f"  ! {note}")

@@ -45,14 +45,6 @@ def _height(page: Page) -> None:
     page.evaluate("document.querySelector('.proposal').scrollIntoView()")
 
 
-def _sets(page: Page) -> None:
-    page.get_by_role("button", name="With a carbon filter").click()
-    page.get_by_text("sets tried").wait_for()
-    page.locator(".sets-table tr", has_text="smallest").get_by_role("button", name="show").click()
-    page.locator("#set-proposal .moves").wait_for()
-    page.evaluate("document.querySelector('nav.tabs').scrollIntoView()")
-
-
 def _survey(page: Page) -> None:
     lines = (
         "30 20 47 330",
@@ -81,10 +73,10 @@ SHOTS = [
     ("backwards", "/plans/1/spaces/hall-closet/light/?tab=backwards", 1280, 800, False, _height, False),
     ("survey", "/plans/1/spaces/berry-tent/light/?tab=survey", 1280, 800, False, _survey, False),
     ("air", "/plans/1/spaces/berry-tent/air/", 1280, 800, False, None, True),
-    ("air-sets", "/plans/1/spaces/berry-tent/air/?tab=sets", 1280, 800, False, _sets, False),
     ("power", "/plans/1/spaces/berry-tent/power/?tab=hours", 1280, 800, False, None, True),
     ("circuits", "/plans/1/", 1280, 800, False, None, True),
-    ("season", "/plans/1/spaces/hall-closet/crops/?tab=season", 1280, 800, False, None, False),
+    ("day", "/plans/1/spaces/berry-tent/day/?whose=household", 1280, 800, False, None, True),
+    ("care", "/plans/1/spaces/berry-tent/day/?tab=care", 1280, 800, False, None, True),
     ("what-if", "/plans/1/spaces/berry-tent/climate/?tab=rehearse", 1280, 800, False, _what_if, False),
     ("trainer", "/trainer/closed-loop/", 1280, 800, False, _trained, False),
     ("crop-page", "/library/crops/strawberry-day-neutral/", 1280, 800, False, None, False),

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from math import ceil
 
 from canopy.care.job import Job, job
-from canopy.care.thirst import Pots, Thirst, middle, months, pots_of
+from canopy.care.thirst import Pots, Thirst, middle, months, pots_of, thirst_of
 from canopy.errors import QuantityError
 from canopy.evaluate import SpaceReport
 from canopy.evaluate.crops.feeding import main_kind
@@ -194,6 +194,27 @@ def run_minutes(space: Space, litres_d: float) -> float | None:
     if given.way not in TIMED or not given.flow_l_h:
         return None
     return max(1.0, 60 * _THROUGH * litres_d / given.flow_l_h / given.runs)
+
+
+def water_timer(report: SpaceReport) -> Sentence | None:
+    """Say what to set the timer of drippers or sprayers to.
+
+    Parameters
+    ----------
+    report : the space's report
+
+    Returns
+    -------
+    Sentence : None where no timer runs water; without minutes where nobody said what the emitters give
+    """
+    given = report.space.watering
+    if given.way not in TIMED:
+        return None
+    run = run_minutes(report.space, thirst_of(report).litres_d)
+    often = f"{given.runs} runs a day, the first at {given.first_at}, one every {24 / given.runs:g} h"
+    if run is None:
+        return sentence(f"{often}. Say under Day, Care what the emitters give, to know for how long.")
+    return sentence(f"{often}, {{run}} each.", run=Amount(value=run, unit="min", decimals=0))
 
 
 def _reservoir(space: Space, month: Month, thirst: Thirst) -> Iterator[Job]:

@@ -248,8 +248,8 @@ class CircuitForm(PartForm):
 LOAD_RUNS = (
     ("always", "always"),
     ("at", "at these hours"),
-    ("any", "may start at any time"),
-    ("itself", "comes and goes by itself"),
+    ("any", "at any time"),
+    ("itself", "by itself"),
 )
 
 

@@ -6,6 +6,7 @@ from collections.abc import Mapping
 from typing import Any, cast
 
 from canopy.evaluate import SpaceReport
+from canopy.evaluate.climate.days import Simulated
 from canopy.evaluate.power.loads import household_tree
 from canopy.evaluate.power.profile import day_of_circuits, followed_by_minute
 from canopy.plan.document import Circuit
@@ -17,17 +18,20 @@ SEASONS = [("day", "a usual day"), ("coldest", "the coldest day"), ("hottest", "
 
 
 def hours_tab(where: Where, report: SpaceReport, bad: Mapping[str, Any]) -> dict[str, Any]:
-    """Fill the tab; devices of this space run as they were followed, those of others by their schedules."""
+    """Fill the tab; devices of this space run as they were followed, those of others where it is asked for."""
     chosen = where.look.more.get("season", "day")
     season = cast(Season, chosen if chosen in dict(SEASONS) else "day")
     tree = household_tree(where.plan)
     circuits = {node.id for node in tree.touching(where.space.id) if isinstance(node.item, Circuit)}
-    found = {space.id: None for space in where.plan.spaces}
-    found[where.space.id] = followed_by_minute(where.plan, where.space, season)  # type: ignore[assignment]
+    whole = where.look.more.get("whose") == "household"
+    found: dict[str, Simulated | None] = {} if whole else {space.id: None for space in where.plan.spaces}
+    if not whole:
+        found[where.space.id] = followed_by_minute(where.plan, where.space, season)
     days = [day for day in day_of_circuits(where.plan, season, found=found, tree=tree) if day.circuit.id in circuits]
     scenes = [load_day(day) for day in days]
     return {
         "as_on": season,
+        "whole": whole,
         "seasons": SEASONS,
         "circuit_days": scenes,
         "scrub": [

@@ -7,7 +7,7 @@ import pytest
 from canopy.care import care_of, due, stores
 from canopy.care.job import job
 from canopy.care.thirst import DRAWN, pots_of, thirst_of
-from canopy.care.watering import run_minutes
+from canopy.care.watering import run_minutes, water_timer
 from canopy.evaluate import evaluate_space
 from canopy.library import care_kinds, find, mixes
 from canopy.logs.facts import CareMark
@@ -197,3 +197,14 @@ def test_an_empty_space_asks_for_no_water(demo_plan):
 def test_typed_uptake_wins_over_what_was_simulated(demo_plan):
     changed = apply(demo_plan, "berry-tent", [Change(values={"feed.uptake_l_d": 4.0})])
     assert thirst_of(_report(changed)).litres_d == 4.0
+
+
+def test_the_timer_of_drippers_says_runs_and_minutes(demo_plan):
+    given = Watering(way="drip", flow_l_h=8, runs=3, first_at="07:00")
+    report = _report(_with(demo_plan, "berry-tent", watering=given))
+    words = water_timer(report)
+    assert words.say().startswith("3 runs a day, the first at 07:00, one every 8 h, ")
+    assert dict(words.amounts)["run"].value == run_minutes(report.space, thirst_of(report).litres_d)
+    unknown = given.model_copy(update={"flow_l_h": None})
+    assert "Say under Day" in water_timer(_report(_with(demo_plan, "berry-tent", watering=unknown))).say()
+    assert water_timer(_report(demo_plan)) is None
