@@ -59,6 +59,9 @@ def _parser() -> argparse.ArgumentParser:
         "--day", choices=["typical", "coldest", "hottest"], default="typical", help="which day's climate"
     )
     power.add_argument("--format", choices=["csv", "json"], default="csv")
+    power.add_argument(
+        "--date", type=dt.date.fromisoformat, help="a date, for days of 23 and 25 hours where the household lies (CSV)"
+    )
     timers = commands.add_parser("timers", help="print what to set on every timer and controller, plug by plug")
     timers.add_argument("plan", type=Path)
     calendar = commands.add_parser("calendar", help="print recurring work and lamps' hours as iCalendar")
@@ -147,6 +150,7 @@ def _power(args: argparse.Namespace) -> None:
     from canopy.evaluate.kept import report_of
     from canopy.evaluate.power.profile import day_of_circuits
     from canopy.plan import load
+    from canopy.power.cost import minutes_on
 
     plan = load(args.plan)
     if args.format == "json":
@@ -178,7 +182,8 @@ def _power(args: argparse.Namespace) -> None:
             columns.append((f"{name}_W", line.watts) if line.timed else (f"{name}_any_time_W", whole))
     writer = csv.writer(sys.stdout, lineterminator="\n")
     writer.writerow(["minute", *(name for name, _ in columns)])
-    for minute in range(1440):
+    # Minutes as the clock on the wall shows them: an hour left out, or told twice.
+    for minute in minutes_on(args.date, plan.site.time_zone) if args.date else range(1440):
         writer.writerow([minute, *(f"{values[minute]:.1f}" for _, values in columns)])
 
 

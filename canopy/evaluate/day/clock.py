@@ -193,10 +193,26 @@ def _fans(space: Space) -> Iterator[Lane]:
                 "may": way.control is not None,
             }
         )
+        if way.control is not None and way.control.purge_min > 0 and space.lit:
+            yield _purge(space, way.id, way.name, way.control.purge_min)
     for stirrer in space.stirrers:
         if stirrer.enabled and not isinstance(stirrer.schedule, Never):
             name = stirrer.spec.name
             yield _lane(space, f"stirrers.{stirrer.id}", name, "fan", stirrer.schedule, parts=(stirrer.id,))
+
+
+def _purge(space: Space, way_id: str, name: str, minutes: float) -> Lane:
+    """A way of air at its most as the lamps go out."""
+    item = Cycle(on_min=minutes, every_min=DAY_MIN, when="dark")
+    return Lane(
+        id=f"purge.{way_id}",
+        space_id=space.id,
+        where=space.name,
+        name=f"Purge, {name}",
+        kind="fan",
+        spans=spans_of(item, space.lit),
+        told=f"{minutes:g} min as the lamps go out",
+    )
 
 
 def _levelled(spans: tuple[Span, ...], lit: tuple[Span, ...], day: float, night: float) -> Iterator[Span]:

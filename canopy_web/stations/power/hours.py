@@ -11,10 +11,20 @@ from canopy.evaluate.power.loads import household_tree
 from canopy.evaluate.power.profile import day_of_circuits, followed_by_minute
 from canopy.plan.document import Circuit
 from canopy.plan.rooms import Season
+from canopy.power.cost import minutes_on
 from canopy_web.drawing.load_day import load_day
 from canopy_web.workspace.where import Where
 
 SEASONS = [("day", "a usual day"), ("coldest", "the coldest day"), ("hottest", "the hottest day")]
+
+
+def _clock_change(where: Where) -> str:
+    """What the day's clock does, where it is put forward or back on it."""
+    hours = len(minutes_on(where.day, where.plan.site.time_zone)) / 60
+    if hours == 24:
+        return ""
+    what = "an hour of the night is left out" if hours < 24 else "an hour of the night comes twice"
+    return f"This day has {hours:g} hours: {what}. What runs all day draws accordingly; timers want their clocks set."
 
 
 def hours_tab(where: Where, report: SpaceReport, bad: Mapping[str, Any]) -> dict[str, Any]:
@@ -31,6 +41,7 @@ def hours_tab(where: Where, report: SpaceReport, bad: Mapping[str, Any]) -> dict
     scenes = [load_day(day) for day in days]
     return {
         "as_on": season,
+        "clock_change": _clock_change(where),
         "whole": whole,
         "seasons": SEASONS,
         "circuit_days": scenes,

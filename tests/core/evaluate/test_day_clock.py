@@ -1,20 +1,29 @@
 """One clock: lanes as they run, hours that are moved, and what fights found minute by minute."""
 
+import datetime as dt
+
 import numpy as np
 import pytest
+import vobject
 from hypothesis import given
 from hypothesis import strategies as st
 
+from canopy.care import care_of
+from canopy.care.ics import Stamp, written
 from canopy.evaluate import evaluate_space
 from canopy.evaluate.day.clock import lanes_of, moved, quiet_lane
 from canopy.evaluate.day.conflicts import overlap_min
 from canopy.library import BEARING, crops
-from canopy.plan import Device, dumps, loads
+from canopy.plan import Device, dumps, load, loads
 from canopy.plan.care import Watering
+from canopy.plan.controls import FanControl
 from canopy.plan.document import Quiet
 from canopy.plan.edit import apply
 from canopy.schedule import Cycle, Daily, Span, WithLamps, spans_of
 from canopy.words import clock
+from tests.conftest import ROOT
+
+EXAMPLES = sorted((ROOT / "examples").rglob("*.json"))
 
 
 def _with(plan, space_id="box", **values):
@@ -176,3 +185,34 @@ def test_light_from_an_open_rack_breaks_the_night_of_its_neighbour_only(small_pl
     room = small_plan.rooms[0].model_copy(update={"id": "cellar", "name": "Cellar"})
     parted = both.model_copy(update={"spaces": (opened, apart), "rooms": (*both.rooms, room)})
     assert "day.leak.rack" not in _fights(parted)
+
+
+def test_a_purge_runs_as_the_lamps_go_out(small_plan):
+    space = small_plan.spaces[0]
+    way = space.airways[0].model_copy(update={"control": FanControl(purge_min=20)})
+    plan = _with(small_plan, airways=(way,))
+    lane = next(lane for lane in lanes_of(plan, plan.spaces[0]) if lane.id == f"purge.{way.id}")
+    ends = max(span.end_min for span in plan.spaces[0].lit)
+    assert lane.spans[0].start_min == ends % 1440
+    assert lane.runs_min == pytest.approx(20)
+
+
+@pytest.mark.parametrize("path", EXAMPLES, ids=lambda path: path.stem)
+def test_the_hours_of_every_example_live_in_one_clock(path):
+    """Lanes for all that runs, no load of any of them without its lane, and a calendar of its work."""
+    plan = load(path)
+    reports = [evaluate_space(plan, space, day=plan.date, with_map=False) for space in plan.spaces]
+    for report in reports:
+        lanes = lanes_of(plan, report.space)
+        parts = {part for lane in lanes for part in lane.parts}
+        loads = {load.part_id for load in report.running.loads if load.hours_per_day > 0}
+        assert loads <= parts | {part.id for way in report.space.airways for part in way.fans}
+        assert any(margin.station == "day" for margin in report.margins) or not loads
+        for lane in lanes:
+            assert all(0 <= span.start_min < span.end_min <= 1440 for span in lane.spans)
+    jobs = care_of(reports, plan.date)
+    assert len({job.key for job in jobs}) == len(jobs)
+    text = written(
+        plan, jobs, plan.date, 365, Stamp(made=dt.datetime(2026, 3, 14, tzinfo=dt.UTC), zone="Europe/Lisbon")
+    )
+    vobject.readOne(text.decode()).validate(raiseException=True)

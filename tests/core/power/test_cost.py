@@ -1,6 +1,8 @@
 """Tariffs without gaps, prices at the hours of drawing, days of 23 and 25 hours, runs and payback by hand."""
 
 import datetime as dt
+import subprocess
+import sys
 from dataclasses import replace
 
 import numpy as np
@@ -204,3 +206,15 @@ def test_the_dearer_option_is_paid_back_by_what_it_saves(demo_plan, report):
     same = side_by_side(report, report, ("A", "B"))
     assert same.one.buys == same.two.buys == ()
     assert same.payback_months is None
+
+
+@pytest.mark.parametrize(("day", "lines"), [("2026-03-29", 1380), ("2026-10-25", 1500), ("2026-06-01", 1440)])
+def test_the_load_is_told_for_the_hours_that_a_date_has(demo_plan, tmp_path, day, lines):
+    site = demo_plan.site.model_copy(update={"time_zone": ZONE})
+    path = tmp_path / "plan.json"
+    path.write_text(dumps(demo_plan.model_copy(update={"site": site})), encoding="utf-8")
+    command = [sys.executable, "-m", "canopy.cli", "power", str(path), "--date", day]
+    out = subprocess.run(command, capture_output=True, check=True, text=True).stdout.splitlines()
+    minutes = [int(line.split(",")[0]) for line in out[1:]]
+    assert len(minutes) == lines
+    assert minutes.count(90) == {1380: 0, 1500: 2, 1440: 1}[lines]
