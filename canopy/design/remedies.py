@@ -27,6 +27,7 @@ from canopy.design.light.mend import (
     mend_window,
 )
 from canopy.design.light.ways import light_ways, placing_ways
+from canopy.design.power.guard import mend_chain, mend_loops, mend_water
 from canopy.design.power.mend import circuit_ways, mend_circuit, mend_outlet, mend_plug
 from canopy.design.preview import Moved, preview
 from canopy.design.shell.mend import mend_clash, mend_holes
@@ -174,6 +175,9 @@ _FINDERS: dict[str, Finder] = {
     "air.noise": mend_noise,
     "power.plug": mend_plug,
     "power.circuit": mend_circuit,
+    "power.water": mend_water,
+    "power.loops": mend_loops,
+    "power.chain": mend_chain,
     "power.outlet": mend_outlet,
     "power.socket": mend_outlet,
 }

@@ -102,6 +102,7 @@ def _chains(space: Space) -> list[Margin]:
                 verdict=verdict,
                 said="overloaded" if verdict == "over" else "",
                 danger=OVERLOADED if verdict == "over" else "",
+                mendable=verdict == "over",
                 parts=tuple(lamp.id for lamp in lamps),
                 need=sentence("at most {limit}" if limit else "a known limit", **amounts),
                 there=sentence("{there}", **amounts),

@@ -381,13 +381,36 @@ def _is_wet(space: Space) -> bool:
     return wet or space.feed.way == "solution" or bool(space.wet)
 
 
+def unprotected(space: Space, tree: Tree) -> list[Outlet]:
+    """Give the outlets of a space before which nobody said that a residual-current device stands.
+
+    Parameters
+    ----------
+    tree : of the household
+
+    Returns
+    -------
+    list of Outlet : without those in which everything hangs on an adapter with such a device
+    """
+    found = []
+    for node in tree.touching(space.id):
+        if not isinstance(node.item, Outlet) or node.item.rcd:
+            continue
+        below = [tree.nodes[key].item for key in node.children]
+        guarded = not node.own and all(isinstance(item, Carrier) and item.kind == "rcd-adapter" for item in below)
+        if not (guarded and below):
+            found.append(node.item)
+    return found
+
+
 def _water(space: Space, tree: Tree) -> Iterator[Margin]:
     """Residual-current protection and the height of sockets where there is water."""
     outlets = [node.item for node in tree.touching(space.id) if isinstance(node.item, Outlet)]
     if not _is_wet(space) or not outlets:
         return
-    without = [item for item in outlets if item.rcd is False]
-    unsaid = [item for item in outlets if item.rcd is None]
+    open_to_it = unprotected(space, tree)
+    without = [item for item in open_to_it if item.rcd is False]
+    unsaid = [item for item in open_to_it if item.rcd is None]
     lowest = min((item.height_m for item in outlets if item.height_m is not None), default=None)
     amounts = {"low": Amount(value=lowest or 0.0, unit="length"), "high": Amount(value=_LOW_M, unit="length")}
     verdict: Verdict = "good"
@@ -414,6 +437,7 @@ def _water(space: Space, tree: Tree) -> Iterator[Margin]:
         title="Water and mains",
         verdict=verdict,
         danger=WATER if verdict == "short" else "",
+        mendable=bool(without),
         parts=(),
         need=sentence("protected, {high} up or more", **amounts),
         there=sentence("not protected" if without else "not known" if unsaid else "protected", **amounts),
@@ -446,6 +470,7 @@ def _loops(space: Space, tree: Tree) -> Iterator[Margin]:
         station="power",
         title="Drip loops",
         verdict=verdict,
+        mendable=verdict == "tight",
         parts=(),
         need=sentence("cords loop below every outlet"),
         there=sentence("not all do" if none else "not known" if unsaid else "they do"),

@@ -93,3 +93,37 @@ def test_where_only_another_cord_would_help_nothing_is_offered(small_plan):
 @pytest.mark.parametrize("gone", ["power.plug.no-such", "power.plug"])
 def test_a_margin_that_is_not_there_has_no_way_out(small_plan, gone):
     assert options_for(_report(_plan(small_plan, [])), gone) == ()
+
+
+def _fogger(plug):
+    return Device.model_validate(
+        {"id": "fog", "spec": {"name": "Fogger", "kind": "humidifier", "power_w": 20}, "plug": plug}
+    )
+
+
+def test_water_near_an_outlet_without_protection_gets_an_adapter(small_plan):
+    plan = _plan(small_plan, [Carrier(id="s", name="S", into="wall", limit_w=2300)], [_fogger("wall")], plug="s")
+    bare = plan.outlets[0].model_copy(update={"rcd": False, "drip_loops": True, "height_m": 1.0})
+    after, label = _mended(plan.model_copy(update={"outlets": (bare,)}), "power.water")
+    assert "adapter" in label
+    adapter = next(item for item in after.carriers if item.kind == "rcd-adapter")
+    assert adapter.into == "wall"
+    assert after.spaces[0].devices[0].plug == adapter.id
+    assert next(item for item in after.carriers if item.id == "s").into == adapter.id
+
+
+def test_cords_are_hung_in_loops(small_plan):
+    plan = _plan(small_plan, [], [_fogger("wall")], plug="wall")
+    outlet = plan.outlets[0].model_copy(update={"drip_loops": False, "height_m": 1.0})
+    after, _ = _mended(plan.model_copy(update={"outlets": (outlet,)}), "power.loops")
+    assert after.outlets[0].drip_loops
+
+
+def test_a_chain_that_carries_too_much_is_parted(small_plan):
+    plan = _plan(small_plan, [], plug="wall")
+    lamp = plan.spaces[0].fixtures[0]
+    spec = lamp.spec.model_copy(update={"power_w": 40.0, "link_limit_w": 100.0})
+    lamps = tuple(lamp.model_copy(update={"id": f"lamp-{n}", "spec": spec, "chain": "row"}) for n in (1, 2, 3))
+    space = plan.spaces[0].model_copy(update={"fixtures": lamps})
+    after, _ = _mended(plan.model_copy(update={"spaces": (space,)}), "power.chain.row")
+    assert [item.chain for item in after.spaces[0].fixtures] == ["row", "row", ""]
