@@ -13,6 +13,7 @@ from typing import TYPE_CHECKING, Literal
 
 from canopy import __version__
 from canopy.errors import CanopyError, PlanError
+from canopy.kit.commands import build_command, kit_command
 
 if TYPE_CHECKING:
     from canopy.plan import Plan, Space
@@ -69,6 +70,14 @@ def _parser() -> argparse.ArgumentParser:
     calendar.add_argument("--from", dest="begins", type=dt.date.fromisoformat, help="first day; today without")
     calendar.add_argument("--days", type=_days, default=365, help="how many days, 1 to 1100 (default 365)")
     calendar.add_argument("--units", choices=("metric", "us"), default="metric")
+    kit = commands.add_parser("kit", help="print everything that a plan implies, to buy or to have")
+    kit.add_argument("plan", type=Path)
+    kit.add_argument("--space", help="id of one space; all without")
+    kit.add_argument("--format", choices=("csv", "json"), default="csv")
+    build = commands.add_parser("build", help="print the checklist from an empty place to a planted space")
+    build.add_argument("plan", type=Path)
+    build.add_argument("--space", required=True, help="id of the space")
+    build.add_argument("--units", choices=("metric", "us"), default="metric")
     library = commands.add_parser("library", help="list what the library holds")
     library.add_argument(
         "kind",
@@ -312,6 +321,8 @@ def main(argv: Sequence[str] | None = None) -> int:
         "power": _power,
         "timers": _timers,
         "calendar": _calendar,
+        "kit": kit_command,
+        "build": build_command,
         "library": _library,
         "schema": _schema,
     }[args.command]

@@ -26,6 +26,7 @@ from canopy.library.models import (
     FilterClass,
     FittingClass,
     FixtureClass,
+    KitClass,
     LampKind,
     LeafLight,
     LeakClass,
@@ -169,6 +170,7 @@ light_sources = _shelf(LightSource, "light_sources.toml", "light_source")
 containers = _shelf(ContainerClass, "containers.toml", "container")
 mixes = _shelf(Mix, "mixes.toml", "mix")
 leaf_lights = _shelf(LeafLight, "leaf_light.toml", "leaf_light")
+kit_classes = _shelf(KitClass, "kit.toml", "kit")
 care_kinds = _shelf(CareKind, "care.toml", "care")
 cautions = _shelf(Caution, "cautions.toml", "caution")
 lamp_kinds = _shelf(LampKind, "lamp_kinds.toml", "lamp_kind")
@@ -200,6 +202,7 @@ SHELVES: dict[str, Callable[[], Mapping[str, Any]]] = {
     "leaf-light": leaf_lights,
     "spectra": lamp_spectra,
     "care": care_kinds,
+    "kit": kit_classes,
     "cautions": cautions,
     "sources": sources,
 }

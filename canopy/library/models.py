@@ -279,6 +279,18 @@ class CareKind(Record):
     cited: Cited
 
 
+class KitClass(Record):
+    """A small thing that a plan implies: what a piece, metre or litre of it costs, what it bears, what to look for."""
+
+    id: Id
+    name: Name
+    unit: Literal["", "m", "m²", "L", "mL"] = ""
+    price: Window
+    bears_kg: Annotated[float, Field(gt=0, le=1000)] | None = None
+    text: Annotated[str, Field(min_length=10, max_length=300)]
+    cited: Cited
+
+
 class ContainerClass(Record):
     """A pot, tray, bucket or bag: what it holds and the floor it takes; round when ``depth_m`` is None. A tray with
     ``cells`` carries a plant in each.

@@ -14,7 +14,7 @@ from canopy.errors import PlanConflictError, PlanError, PlanProblem
 from canopy.logs.facts import MOST_READINGS, Facts
 from canopy.logs.facts import CareMark as CareRecord
 from canopy.logs.files import loads_with_facts
-from canopy_web.logbook.models import CalendarFeed, CareMark, LightReading, LightSurvey
+from canopy_web.logbook.models import CalendarFeed, CareMark, LightReading, LightSurvey, Tick
 from canopy_web.planning import actions
 from canopy_web.planning.models import GrowPlan
 
@@ -142,6 +142,13 @@ def feed_of(plan: GrowPlan) -> CalendarFeed:
 def renew_feed(plan: GrowPlan) -> CalendarFeed:
     """Give a plan a new calendar address; the old one leads nowhere from now on."""
     found, _ = CalendarFeed.objects.update_or_create(plan=plan, defaults={"token": _token()})
+    return found
+
+
+@transaction.atomic
+def tick(plan: GrowPlan, what: str, key: str, by: Any, **values: Any) -> Tick:
+    """Say of a line or step what is so; twice the same, from whatever device, is once."""
+    found, _ = Tick.objects.update_or_create(plan=plan, what=what, key=key[:200], defaults={"by": by, **values})
     return found
 
 

@@ -82,3 +82,27 @@ class CalendarFeed(models.Model):
 
     def __str__(self) -> str:
         return f"Calendar of {self.plan_id}"
+
+
+class Tick(models.Model):
+    """A line of the kit one has, or a step of the build that is done; ``stamp`` is what of the plan it was made from.
+
+    ``price`` is what one paid or was asked for a line. One that is taken back is off, and kept.
+    """
+
+    plan = models.ForeignKey(GrowPlan, on_delete=models.CASCADE, related_name="ticks")
+    what = models.CharField(max_length=6, choices=[("have", "have"), ("done", "done")])
+    key = models.CharField(max_length=200)
+    on = models.BooleanField(default=True)
+    stamp = models.CharField(max_length=12, blank=True)
+    price = models.FloatField(null=True)
+    note = models.CharField(max_length=300, blank=True)
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL, related_name="+")
+    written = models.DateTimeField(auto_now=True)
+
+    class Meta:
+        ordering = ["pk"]
+        constraints = [models.UniqueConstraint(fields=["plan", "what", "key"], name="one_tick_a_line")]
+
+    def __str__(self) -> str:
+        return f"{self.key}: {self.what if self.on else 'not'}"

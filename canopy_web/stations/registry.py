@@ -6,6 +6,7 @@ from canopy_web.stations.air.station import AIR
 from canopy_web.stations.climate.station import CLIMATE
 from canopy_web.stations.crops.station import CROPS
 from canopy_web.stations.day.station import DAY
+from canopy_web.stations.kit.station import KIT
 from canopy_web.stations.light.station import LIGHT
 from canopy_web.stations.power.station import POWER
 from canopy_web.stations.space.station import SPACE
@@ -20,5 +21,6 @@ HOUSE = House(
         CLIMATE,
         POWER,
         DAY,
+        KIT,
     )
 )

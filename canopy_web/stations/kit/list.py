@@ -1,0 +1,189 @@
+"""The tab of the kit: everything that the plan implies, what one has of it, and what is still to be bought."""
+
+from __future__ import annotations
+
+import csv
+from collections.abc import Mapping
+from typing import Any
+
+from django.http import HttpRequest, HttpResponse
+from django.utils.text import slugify
+from django.views.decorators.http import require_GET, require_POST
+
+from canopy.errors import EvaluationError
+from canopy.evaluate import SpaceReport
+from canopy.evaluate.shell.margins import hung_parts
+from canopy.kit import Kit, KitLine, kit_of
+from canopy.kit.commands import as_row
+from canopy.kit.line import GROUPS
+from canopy.library import Window
+from canopy.margin import Amount
+from canopy_web.household.calendar import reports_of
+from canopy_web.logbook import actions
+from canopy_web.logbook.models import Tick
+from canopy_web.workspace.reply import page, said
+from canopy_web.workspace.where import Where, at_space
+
+HOUSEHOLD = "household"
+_ORDERS = (
+    ("group", "by what it is for"),
+    ("dear", "dearest first"),
+    ("heavy", "heaviest first"),
+    ("left", "to buy first"),
+)
+
+
+def _kit(where: Where) -> tuple[Kit, list[SpaceReport]]:
+    whole = where.look.more.get("whose") == HOUSEHOLD
+    reports = reports_of(where.plan, where.day) if whole else [where.followed]
+    return kit_of(reports), reports
+
+
+def list_tab(where: Where, report: SpaceReport, bad: Mapping[str, Any]) -> dict[str, Any]:
+    """Fill the tab."""
+    try:
+        kit, reports = _kit(where)
+    except EvaluationError as error:
+        return {"unknown": said(error)}
+    ticks = {tick.key: tick for tick in Tick.objects.filter(plan=where.row, what="have")}
+    have = {key for key, tick in ticks.items() if tick.on}
+    money, order = where.plan.site.currency, where.look.more.get("order", "group")
+    rows = [_row(line, ticks.get(line.key), money, where.system) for line in kit.lines]
+    if order in _SORTED:
+        rows.sort(key=_SORTED[order])
+    to_buy, all_of_it = _whole(kit, ticks, have, optional=False), _whole(kit, ticks, have, optional=True)
+    hung = [(item.space.name, sum(kg for _, kg in hung_parts(item.here)), item.space.load_limit_kg) for item in reports]
+    return {
+        "kit_rows": rows,
+        "grouped_rows": order == "group",
+        "order": order,
+        "orders": _ORDERS,
+        "whole": where.look.more.get("whose") == HOUSEHOLD,
+        "to_buy": _span(to_buy, money),
+        "with_optional": _span(all_of_it, money) if all_of_it != to_buy else "",
+        "a_month": f"{sum(item.running.cost_per_month for item in reports):.2f} {money}",
+        "watts": f"{kit.power_w:.0f} W",
+        "hung": [
+            (name, _kg(kg, where.system), _kg(limit, where.system) if limit else "", bool(limit and kg > limit))
+            for name, kg, limit in hung
+        ],
+        "not_needed": [(space, what, why.say(where.system)) for space, what, why in kit.not_needed],
+        "foreign": money not in ("EUR", "USD"),
+        "left": sum(1 for line in kit.lines if line.key not in have and not line.optional),
+        "all": sum(1 for line in kit.lines if not line.optional),
+    }
+
+
+_SORTED: dict[str, Any] = {
+    "dear": lambda row: -row["dear"],
+    "heavy": lambda row: -row["heavy"],
+    "left": lambda row: row["have"],
+}
+
+
+def _kg(value: float, system: str) -> str:
+    return Amount(value=value, unit="weight").text(system)
+
+
+def _span(span: Window, money: str) -> str:
+    low, high = f"{span.low:.0f}", f"{span.high:.0f}"
+    return f"{low} {money}" if low == high else f"{low} to {high} {money}"
+
+
+def _whole(kit: Kit, ticks: Mapping[str, Tick], have: set[str], *, optional: bool) -> Window:
+    """What is still to be bought, at typed prices where there are some."""
+    low = high = 0.0
+    for line in kit.lines:
+        if line.key in have or (line.optional and not optional):
+            continue
+        tick = ticks.get(line.key)
+        if tick is not None and tick.price is not None:
+            low, high = low + tick.price, high + tick.price
+        elif line.cost is not None:
+            low, high = low + line.cost.low, high + line.cost.high
+    return Window(low=low, high=high)
+
+
+def _row(line: KitLine, tick: Tick | None, money: str, system: str) -> dict[str, Any]:
+    typed = tick.price if tick is not None else None
+    cost = line.cost
+    number = f"{line.number:g}" + (f" {line.unit}" if line.unit else "")
+    return {
+        "key": line.key,
+        "group": GROUPS[line.group],
+        "where": line.where,
+        "name": line.name,
+        "number": number,
+        "size": line.size.say(system) if line.size else "",
+        "for": line.what_for,
+        "weight": _kg(line.weight_all_kg, system) if line.weight_kg else "",
+        "bears": _kg(line.bears_kg, system) if line.bears_kg else "",
+        "price": _span(cost, money) if cost else "no price known",
+        "typed": "" if typed is None else f"{typed:g}",
+        "have": bool(tick and tick.on),
+        "optional": line.optional,
+        "text": line.text,
+        "parts": line.parts,
+        "dear": typed if typed is not None else cost.high if cost else 0.0,
+        "heavy": line.weight_all_kg,
+    }
+
+
+def _line(where: Where, key: str) -> KitLine | None:
+    kit, _ = _kit(where)
+    return next((line for line in kit.lines if line.key == key), None)
+
+
+@require_POST
+@at_space
+def have(request: HttpRequest, where: Where) -> HttpResponse:
+    """Tick a line off, or take the tick back."""
+    key, there = request.POST.get("key", ""), request.POST.get("have") == "yes"
+    if _line(where, key) is None:
+        return page(request, where, words="The plan no longer asks for this.")
+    actions.tick(where.row, "have", key, request.user, on=there)
+    return page(request, where)
+
+
+@require_POST
+@at_space
+def price(request: HttpRequest, where: Where) -> HttpResponse:
+    """Keep what a line costs altogether; empty for the library's span."""
+    key = request.POST.get("key", "")
+    typed = request.POST.get(f"price-{key}", "").strip()
+    text = typed.replace(",", ".")
+    if _line(where, key) is None:
+        return page(request, where, words="The plan no longer asks for this.")
+    try:
+        value = float(text) if text else None
+    except ValueError:
+        value = -1.0
+    if value is not None and not 0 <= value <= 1_000_000:
+        money = where.plan.site.currency
+        words = (
+            f"“{request.POST.get('price', '')}” is not a price: type it in {money}, such as 24.90; nothing was changed."
+        )
+        return page(request, where, words=words)
+    before = Tick.objects.filter(plan=where.row, what="have", key=key).first()
+    actions.tick(where.row, "have", key, request.user, price=value, on=before.on if before else False)
+    return page(request, where)
+
+
+@require_GET
+@at_space
+def as_csv(request: HttpRequest, where: Where) -> HttpResponse:
+    """Give the kit as a table."""
+    kit, _ = _kit(where)
+    ticks = {tick.key: tick for tick in Tick.objects.filter(plan=where.row, what="have")}
+    response = HttpResponse(content_type="text/csv; charset=utf-8")
+    response["Content-Disposition"] = f'attachment; filename="{slugify(where.space.name) or "kit"}-kit.csv"'
+    rows = []
+    for line in kit.lines:
+        tick = ticks.get(line.key)
+        typed = "" if tick is None or tick.price is None else f"{tick.price:.2f}"
+        rows.append({**as_row(line, where.system), "have": "yes" if tick and tick.on else "", "price_typed": typed})
+    if rows:
+        writer = csv.DictWriter(response, fieldnames=list(rows[0]))
+        writer.writeheader()
+        writer.writerows(rows)
+    return response
