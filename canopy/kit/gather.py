@@ -59,6 +59,8 @@ class _Gathered:
         yield from self.light()
         for way in self.space.airways:
             yield from self.way(way)
+        if any(part.kind == "duct" for way in self.space.airways for part in way.parts):
+            yield self.little("air", "tape", 1, "over the clamps of all ducts")
         yield from self.stirrers()
         yield from self.climate()
         yield from self.plants()
@@ -248,7 +250,6 @@ class _Gathered:
             yield self.little(
                 "air", "clamp", joints, f"{way.name}: one at each end of every duct", key=f"{way.id}.clamp"
             )
-            yield self.little("air", "tape", 1, "over the clamps", key="tape")
         if straps:
             strap = small("strap")
             yield self.little(

@@ -49,16 +49,18 @@ def list_tab(where: Where, report: SpaceReport, bad: Mapping[str, Any]) -> dict[
     have = {key for key, tick in ticks.items() if tick.on}
     money, order = where.plan.site.currency, where.look.more.get("order", "group")
     rows = [_row(line, ticks.get(line.key), money, where.system) for line in kit.lines]
+    whole = where.look.more.get("whose") == HOUSEHOLD
     if order in _SORTED:
         rows.sort(key=_SORTED[order])
+    else:
+        _headed(rows, whole=whole)
     to_buy, all_of_it = _whole(kit, ticks, have, optional=False), _whole(kit, ticks, have, optional=True)
     hung = [(item.space.name, sum(kg for _, kg in hung_parts(item.here)), item.space.load_limit_kg) for item in reports]
     return {
         "kit_rows": rows,
-        "grouped_rows": order == "group",
         "order": order,
         "orders": _ORDERS,
-        "whole": where.look.more.get("whose") == HOUSEHOLD,
+        "whole": whole,
         "to_buy": _span(to_buy, money),
         "with_optional": _span(all_of_it, money) if all_of_it != to_buy else "",
         "a_month": f"{sum(item.running.cost_per_month for item in reports):.2f} {money}",
@@ -79,6 +81,15 @@ _SORTED: dict[str, Any] = {
     "heavy": lambda row: -row["heavy"],
     "left": lambda row: row["have"],
 }
+
+
+def _headed(rows: list[dict[str, Any]], *, whole: bool) -> None:
+    """Give the first line of each group its heading."""
+    before = ("", "")
+    for row in rows:
+        here = (row["where"], row["group"])
+        row["head"] = "" if here == before else f"{row['where']}: {row['group']}" if whole else row["group"]
+        before = here
 
 
 def _kg(value: float, system: str) -> str:
@@ -160,9 +171,7 @@ def price(request: HttpRequest, where: Where) -> HttpResponse:
         value = -1.0
     if value is not None and not 0 <= value <= 1_000_000:
         money = where.plan.site.currency
-        words = (
-            f"“{request.POST.get('price', '')}” is not a price: type it in {money}, such as 24.90; nothing was changed."
-        )
+        words = f"“{typed}” is not a price: type a number of {money}, such as 24.90; nothing was changed."
         return page(request, where, words=words)
     before = Tick.objects.filter(plan=where.row, what="have", key=key).first()
     actions.tick(where.row, "have", key, request.user, price=value, on=before.on if before else False)
