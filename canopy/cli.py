@@ -13,7 +13,7 @@ from typing import TYPE_CHECKING, Literal
 
 from canopy import __version__
 from canopy.errors import CanopyError, PlanError
-from canopy.kit.commands import build_command, kit_command
+from canopy.kit.commands import build_command, drawing_command, kit_command
 
 if TYPE_CHECKING:
     from canopy.plan import Plan, Space
@@ -78,6 +78,11 @@ def _parser() -> argparse.ArgumentParser:
     build.add_argument("plan", type=Path)
     build.add_argument("--space", required=True, help="id of the space")
     build.add_argument("--units", choices=("metric", "us"), default="metric")
+    drawn = commands.add_parser("drawing", help="print a view of a space as SVG, one unit a millimetre")
+    drawn.add_argument("plan", type=Path)
+    drawn.add_argument("--space", required=True, help="id of the space")
+    drawn.add_argument("--view", default="front", help="front, side, plan, or a face such as face:left")
+    drawn.add_argument("--units", choices=("metric", "us"), default="metric")
     library = commands.add_parser("library", help="list what the library holds")
     library.add_argument(
         "kind",
@@ -323,6 +328,7 @@ def main(argv: Sequence[str] | None = None) -> int:
         "calendar": _calendar,
         "kit": kit_command,
         "build": build_command,
+        "drawing": drawing_command,
         "library": _library,
         "schema": _schema,
     }[args.command]

@@ -73,6 +73,7 @@ def all_of(row: Row, path: Path) -> None:
     searches(row, overloaded(path))
     care(row, plugged(path))
     clock(row, plugged(path))
+    kit(row, load(path))
 
 
 def circuits(row: Row, plan: Plan) -> None:
@@ -137,3 +138,25 @@ def clock(row: Row, plan: Plan) -> None:
         day_band(blocks, headed=True)
 
     row("day: an edge dragged, 12 spaces on the band", f"{_ms(drag):.0f} ms", "under 150 ms")
+
+
+def kit(row: Row, plan: Plan) -> None:
+    """Kit and checklist of the demo household, and bars cut from stock."""
+    import random
+
+    from canopy.evaluate.kept import report_of
+    from canopy.kit import kit_of
+    from canopy.kit.build import build_of
+    from canopy.kit.cutting import cut
+
+    reports = [report_of(plan, space, day=plan.date, follow=True) for space in plan.spaces]
+
+    def gather() -> None:
+        kit_of(reports)
+        for report in reports:
+            build_of(report)
+
+    row("kit: everything and every step of the demo household", f"{_ms(gather):.0f} ms", "under 150 ms")
+    chance = random.Random(7)
+    pieces = [chance.choice([310, 420, 555, 640, 790, 905, 1130, 1340]) for _ in range(60)]
+    row("kit: 60 pieces cut out of bars of 3 m", f"{_ms(lambda: cut(pieces, 3000)):.0f} ms", "under 1,000 ms")

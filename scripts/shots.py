@@ -74,7 +74,7 @@ SHOTS = [
     ("survey", "/plans/1/spaces/berry-tent/light/?tab=survey", 1280, 800, False, _survey, False),
     ("air", "/plans/1/spaces/berry-tent/air/", 1280, 800, False, None, True),
     ("power", "/plans/1/spaces/berry-tent/power/?tab=hours", 1280, 800, False, None, True),
-    ("circuits", "/plans/1/", 1280, 800, False, None, True),
+    ("kit", "/plans/1/spaces/hall-closet/kit/", 1280, 800, False, None, False),
     ("day", "/plans/1/spaces/berry-tent/day/?whose=household", 1280, 800, False, None, True),
     ("care", "/plans/1/spaces/berry-tent/day/?tab=care", 1280, 800, False, None, True),
     ("what-if", "/plans/1/spaces/berry-tent/climate/?tab=rehearse", 1280, 800, False, _what_if, False),

@@ -94,6 +94,25 @@ def build_command(args: argparse.Namespace) -> None:
             print(f"    ! {caution.name}: {caution.text}")
 
 
+def drawing_command(args: argparse.Namespace) -> None:
+    """Print a view of a space as SVG.
+
+    Parameters
+    ----------
+    args : with ``plan``, ``space``, ``view`` and ``units``
+
+    Raises
+    ------
+    CanopyError : the plan cannot be read, or there is no such space or view
+    """
+    from canopy.kit.drawn import drawing
+    from canopy.season import cast_of, standing_of
+
+    plan, (space,) = _spaces(args)
+    here = standing_of(space, plan.date, cast_of(plan))
+    print(drawing(here, args.view, units=args.units), end="")
+
+
 def _spaces(args: argparse.Namespace) -> tuple[Any, tuple[Any, ...]]:
     from canopy.errors import PlanError, PlanProblem
     from canopy.plan import load

@@ -72,3 +72,25 @@ def test_the_day_reads_to_everybody(demo, page, axe, tab):
     assert axe() == []
     page.set_viewport_size({"width": 390, "height": 800})
     assert page.evaluate("document.documentElement.scrollWidth") <= 390
+
+
+def test_the_pack_prints_on_few_pages(demo, page):
+    page.get_by_role("link", name="Berry tent", exact=True).last.click()
+    page.wait_for_selector("#view-front")
+    page.goto(page.url.split("/light/")[0] + "/kit/pack/")
+    for size in ("A4", "Letter"):
+        paper = page.pdf(format=size)
+        assert 4 <= paper.count(b"/Type /Page\n") <= 12
+
+
+def test_the_kit_is_ticked_off_in_a_shop(demo, page, axe):
+    page.set_viewport_size({"width": 390, "height": 800})
+    page.get_by_role("link", name="Hall closet", exact=True).click()
+    page.get_by_role("navigation", name="Stations").get_by_text("Kit").click()
+    tick = page.get_by_role("checkbox", name="Have Rope hanger with ratchet")
+    tick.check()
+    expect(page.locator(".figures")).to_contain_text("22 of 23")
+    expect(tick).to_be_checked()
+    assert page.evaluate("document.documentElement.scrollWidth") <= 390
+    page.wait_for_load_state("networkidle")
+    assert axe() == []

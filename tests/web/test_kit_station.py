@@ -108,3 +108,39 @@ def test_another_persons_kit_is_not_shown(client, other, kit):
     client.force_login(other)
     assert client.get(kit).status_code == 404
     assert client.post(f"{kit}have/", {"key": LAMP, "have": "yes"}).status_code == 404
+
+
+def test_the_pack_holds_everything_and_carries_its_state(mine, house, kit):
+    _post(mine, f"{kit}done/", key="lamp.lamp-1", done="yes")
+    page = mine.get(f"{kit}pack/").content.decode()
+    heads = (
+        "Drawings",
+        "Margins",
+        "Kit",
+        "Cut and drill",
+        "Build",
+        "Timers",
+        "Care in the next four weeks",
+        "Cautions",
+    )
+    for words in heads:
+        assert f">{words}<" in page
+    assert f"state {house.head_id} of" in page
+    assert page.count("<svg") >= 5
+    assert "☑ Hang lamp 1" in page
+    assert "<style" not in page
+
+
+def test_labels_open_what_they_stand_on(mine, house, kit):
+    page = mine.get(f"{kit}labels/").content.decode()
+    plants = len(_plan(house).space("berry-tent").plants)
+    assert page.count("<li>") >= plants + 1
+    assert page.count("<path") >= plants + 1
+
+
+@pytest.mark.parametrize("view", ["front", "side", "plan", "left"])
+def test_drawings_leave_in_true_measure(mine, kit, view):
+    answer = mine.get(f"{kit}drawing/{view}.svg")
+    assert answer["Content-Type"].startswith("image/svg+xml")
+    assert b"1 unit = 1 mm" in answer.content
+    assert mine.get(f"{kit}drawing/behind.svg").status_code == 404

@@ -75,6 +75,12 @@ def percent(value: float) -> str:
 
 
 @register.filter
+def split_words(text: str) -> list[str]:
+    """Part words."""
+    return text.split()
+
+
+@register.filter
 def px(value: Any) -> str:
     """Write a drawing coordinate with a point, whatever the language."""
     return f"{float(value):.1f}".rstrip("0").rstrip(".")

@@ -5,17 +5,21 @@ import io
 import json
 import subprocess
 import sys
+from xml.etree import ElementTree
 
 import pytest
 
+from canopy.errors import QuantityError
 from canopy.evaluate import evaluate_space
 from canopy.kit import kit_of
 from canopy.kit.build import build_of
+from canopy.kit.drawn import VIEWS, drawing
 from canopy.kit.dry import emptied
 from canopy.kit.holes import SAWS_MM, holes_of, next_saw_mm
 from canopy.plan import Device, Opening, dumps, load, loads
 from tests.conftest import DEMO, ROOT
 
+SVG = "{http://www.w3.org/2000/svg}"
 EXAMPLES = sorted((ROOT / "examples").rglob("*.json"))
 
 
@@ -190,3 +194,51 @@ def test_the_commands_print_the_same_kit_and_build():
     wrong = _run("build", str(DEMO), "--space", "nowhere")
     assert wrong.returncode != 0
     assert "there is no space" in wrong.stderr
+
+
+@pytest.mark.parametrize("view", VIEWS)
+@pytest.mark.parametrize("space_id", ["berry-tent", "hall-closet"])
+def test_a_drawing_is_in_millimetres_and_its_text_is_text(demo_plan, space_id, view):
+    space = demo_plan.space(space_id)
+    root = ElementTree.fromstring(drawing(_report(demo_plan, space_id).here, view))
+    size = {"w": space.size.width_m, "d": space.size.depth_m, "h": space.size.height_m}
+    sides = {"front": "wh", "side": "dh", "plan": "wd"}
+    kind = view.removeprefix("face:")
+    across, up = sides.get(kind) or {"l": "dh", "r": "dh", "f": "wh", "b": "wh", "c": "wd"}[kind[0]]
+    if kind == "floor":
+        across, up = "wd"
+    outline = root.find(f"{SVG}g/{SVG}rect")
+    assert float(outline.get("width")) == pytest.approx(1000 * size[across])
+    assert float(outline.get("height")) == pytest.approx(1000 * size[up])
+    box = [float(value) for value in root.get("viewBox").split()]
+    assert root.get("width") == f"{box[2]:.1f}mm"
+    assert root.get("height") == f"{box[3]:.1f}mm"
+    assert [text for text in root.iter(f"{SVG}text") if "1 unit = 1 mm" in "".join(text.itertext())]
+    assert "style" not in {element.tag.removeprefix(SVG) for element in root.iter()}
+
+
+def test_a_drawing_shows_every_lamp_plant_and_hole_where_it_is(demo_plan):
+    report = _report(demo_plan, "hall-closet")
+    root = ElementTree.fromstring(drawing(report.here, "plan"))
+    crowns = list(root.iter(f"{SVG}ellipse"))
+    assert len(crowns) == len(report.here.plants)
+    first, depth = report.here.plants[0], 1000 * report.space.size.depth_m
+    assert float(crowns[0].get("cx")) == pytest.approx(1000 * first.x_m, abs=0.06)
+    assert float(crowns[0].get("cy")) == pytest.approx(depth - 1000 * first.y_m, abs=0.06)
+    assert len(list(root.iter(f"{SVG}polygon"))) == 2
+    face = ElementTree.fromstring(drawing(report.here, "face:ceiling"))
+    (hole,) = face.iter(f"{SVG}ellipse")
+    assert float(hole.get("rx")) == pytest.approx(62.5)
+    with pytest.raises(QuantityError, match="there is no view"):
+        drawing(report.here, "behind")
+
+
+def test_names_with_signs_do_not_break_a_drawing(demo_plan):
+    plan = _with(demo_plan, "hall-closet", name='A <b>"& closet')
+    root = ElementTree.fromstring(drawing(_report(plan, "hall-closet").here, "front"))
+    assert 'A <b>"& closet' in "".join(root.itertext())
+
+
+def test_the_command_draws(tmp_path):
+    assert _run("drawing", str(DEMO), "--space", "hall-closet", "--view", "face:left").stdout.startswith("<svg")
+    assert "there is no view" in _run("drawing", str(DEMO), "--space", "hall-closet", "--view", "x").stderr
