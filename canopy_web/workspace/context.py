@@ -97,7 +97,7 @@ def _shown(
         "reader": reader,
         "season": season_strip(where.plan, space, where.cast, where.day) if schedule else None,
         "months": _months(where) if schedule else (),
-        "stations": [(s, report.station_verdict(s.key)) for s in where.house.stations],
+        "stations": [(s, report.station_verdict(s.key) if s.judges else "") for s in where.house.stations],
         "report": report,
         "margin_groups": grouped(report.margins),
         "dangers": dangers(report.margins),
@@ -127,7 +127,7 @@ def _unjudged(where: Where, error: EvaluationError, bad: Mapping[str, Any]) -> d
     kinds = [kind for station in where.house.stations for kind in station.parts if kind.form is not None]
     return {
         "unjudged": str(error),
-        "stations": [(s, "unknown") for s in where.house.stations],
+        "stations": [(s, "unknown" if s.judges else "") for s in where.house.stations],
         "margin_groups": grouped([unjudged_margin(error)]),
         "calm": [],
         "notes": [],

@@ -81,7 +81,7 @@ class Station:
     ``urls`` is the module with its addresses, ``template`` what stands above its tabs, ``parts`` the kinds of parts it
     brings, ``assumed`` what may be taken for granted there, in words, ``layers`` what it adds to the drawing,
     ``figures`` its cells of the title block. ``beneath`` is the template of what belongs right under the drawing;
-    ``follows`` says that its tabs show the climate, which comes after the rest.
+    ``follows`` says that its tabs show the climate, which comes after the rest; ``judges`` that margins are of it.
     """
 
     key: str
@@ -95,6 +95,7 @@ class Station:
     layers: frozenset[str] = frozenset()
     figures: tuple[Figure, ...] = ()
     follows: bool = False
+    judges: bool = True
 
     def tab(self, key: str) -> Tab:
         """Give a tab by its key, or the first one."""

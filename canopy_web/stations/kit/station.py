@@ -16,4 +16,5 @@ KIT = Station(
         Tab(key="holes", name="Cut and drill", template="kit/_holes.html", fill=holes_tab),
         Tab(key="build", name="Build", template="kit/_build.html", fill=build_tab),
     ),
+    judges=False,
 )
