@@ -42,7 +42,7 @@ def test_trouble_is_played_through_and_its_alert_kept(demo, page, axe):
     expect(page.get_by_role("heading", name="Alerts you keep")).to_be_visible()
     page.get_by_role("link", name="Devices and settings").click()
     page.get_by_role("button", name="What would it take?").click()
-    expect(page.locator("#sized")).to_contain_text("Heating")
+    expect(page.locator("#sized")).to_contain_text("Heating", timeout=90_000)
     assert axe() == []
 
 

@@ -74,7 +74,7 @@ def _serving(command, home, *arguments):
     try:
         while True:
             try:
-                urllib.request.urlopen(f"{site}/account/sign-in/", timeout=5).close()
+                urllib.request.urlopen(f"{site}/account/sign-in/", timeout=20).close()
                 break
             except (urllib.error.URLError, ConnectionError):
                 assert server.poll() is None
@@ -104,9 +104,9 @@ def test_templates_static_files_migrations_and_data_are_inside(wheel):
 
 def test_it_serves_from_where_the_system_keeps_a_person_s_data(command, home):
     with _serving(command, home, "serve") as site:
-        page = urllib.request.urlopen(f"{site}/account/sign-in/", timeout=30).read().decode()
+        page = urllib.request.urlopen(f"{site}/account/sign-in/", timeout=120).read().decode()
         for path in re.findall(r'(?:href|src)="(/static/[^"]+)"', page):
-            assert urllib.request.urlopen(site + path, timeout=30).status == 200
+            assert urllib.request.urlopen(site + path, timeout=120).status == 200
         assert "Open the demo" not in page
     data = Path(home["XDG_DATA_HOME"]) / "mild-canopy"
     assert stat.S_IMODE(data.stat().st_mode) == 0o700
@@ -125,7 +125,7 @@ def test_it_serves_from_where_the_system_keeps_a_person_s_data(command, home):
 
 def test_the_demo_has_data_of_its_own(command, home):
     with _serving(command, home, "demo") as site:
-        page = urllib.request.urlopen(f"{site}/account/sign-in/", timeout=30).read().decode()
+        page = urllib.request.urlopen(f"{site}/account/sign-in/", timeout=120).read().decode()
         assert "Open the demo" in page
     assert (Path(home["XDG_DATA_HOME"]) / "mild-canopy" / "demo" / "mild-canopy.sqlite3").exists()
 
