@@ -3,12 +3,11 @@
 from __future__ import annotations
 
 import time
+from collections import OrderedDict
 from collections.abc import Callable, Hashable, Sequence
 from dataclasses import dataclass, field
 from threading import Lock
 from typing import Generic, TypeVar
-
-from canopy.cache import REPORTS, ContentCache
 
 Item = TypeVar("Item")
 Tried = TypeVar("Tried")
@@ -23,9 +22,9 @@ class _State(Generic[Tried]):
     lock: Lock = field(default_factory=Lock)
 
 
-# What the tries of one search weigh, some dozens of proposals; kept with the reports, since the matrices of its own
-# tries would push out how far it has come.
-_STATE_BYTES = 1_000_000
+# How many searches of a kind are gone on with at once; some dozens of proposals each, about 1 MB. They stand outside
+# the cache of results: what a search tries would push out how far it has come, and it would never end.
+_MOST = 6
 
 
 class Search(Generic[Item, Tried]):
@@ -33,11 +32,21 @@ class Search(Generic[Item, Tried]):
 
     def __init__(self, name: Callable[[Item], str]) -> None:
         self._name = name
-        self._kept: ContentCache[_State[Tried]] = ContentCache(lambda item: _STATE_BYTES, REPORTS)
+        self._kept: OrderedDict[Hashable, _State[Tried]] = OrderedDict()
+        self._lock = Lock()
+
+    def _state(self, key: Hashable) -> _State[Tried]:
+        """Find how far a search has come, or begin it; the one that was not asked for longest goes."""
+        with self._lock:
+            state = self._kept.setdefault(key, _State())
+            self._kept.move_to_end(key)
+            while len(self._kept) > _MOST:
+                self._kept.popitem(last=False)
+            return state
 
     def go_on(self, key: Hashable, row: Sequence[Item], attempt: Callable[[Item], Tried]) -> dict[str, Tried]:
         """Try some more of a row of choices; gives all that was tried so far, in the order of the row."""
-        state = self._kept.get(key, _State)
+        state = self._state(key)
         begin = time.monotonic()
         with state.lock:
             for item in row:
