@@ -219,7 +219,7 @@ def test_nothing_better_is_said(mine, base, row):
 
 
 def test_lamps_are_tried_slice_by_slice_and_one_is_hung(mine, base, row):
-    for _ in range(120):
+    for _ in range(60):
         text = mine.get(f"{base}light/backward/choose/", headers=HTMX).text
         if "sets tried" in text and "All " in text:
             break
@@ -467,7 +467,7 @@ def test_more_lamps_are_offered_at_three_prices_and_hung(mine, base, row):
     lamp = _space(row).fixtures[0].id
     _lamp(mine, base, lamp, covered="75 %", dim="100 %")
     text = mine.get(f"{base}light/backward/more/").text
-    for _ in range(120):
+    for _ in range(40):
         if "sets tried</label>" in text and "All " in text:
             break
         text = mine.get(f"{base}light/backward/more/").text

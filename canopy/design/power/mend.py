@@ -3,15 +3,17 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from functools import lru_cache
 
 from canopy.design.change import Remedy
-from canopy.design.power.spread import spread
-from canopy.design.power.stagger import stagger
+from canopy.design.power.spread import Spread, spread
+from canopy.design.power.stagger import Stagger, stagger
 from canopy.evaluate import SpaceReport
 from canopy.evaluate.power.loads import household_tree
 from canopy.evaluate.power.tree_margins import most_w
 from canopy.library import find, rule_sets
 from canopy.margin import Margin, sentence
+from canopy.plan import dumps, loads
 from canopy.plan.changes import Act, Add, Change
 from canopy.plan.plugs import CARRIER_NAMES, Carrier, Outlet
 from canopy.power import Hung, Node, Tree, coinciding_w
@@ -20,6 +22,13 @@ from canopy.power.tracing import plug_act
 _TIMERS = ("timer", "smart-plug")
 # So much of a limit is meant to be used.
 _TO_SPARE = 0.8
+
+
+@lru_cache(maxsize=4)
+def _both(text: str) -> tuple[Stagger | None, Spread | None]:
+    """Both searches of a plan, by its file's text: seconds in a large household, and asked for again on the click."""
+    plan = loads(text)
+    return stagger(plan), spread(plan)
 
 
 def mend_circuit(report: SpaceReport, margin: Margin) -> Remedy | None:
@@ -34,7 +43,7 @@ def mend_circuit(report: SpaceReport, margin: Margin) -> Remedy | None:
     -------
     Remedy : None where neither makes it legal
     """
-    found = [item for item in (stagger(report.plan), spread(report.plan)) if item is not None and item.legal]
+    found = [item for item in _both(dumps(report.plan)) if item is not None and item.legal]
     return min(found, key=lambda item: len(item.remedy.changes)).remedy if found else None
 
 
@@ -101,7 +110,7 @@ def circuit_ways(report: SpaceReport) -> Iterator[tuple[str, Remedy]]:
     -------
     iterator of tuple of str, Remedy : its key and the change
     """
-    for key, found in (("stagger", stagger(report.plan)), ("spread", spread(report.plan))):
+    for key, found in zip(("stagger", "spread"), _both(dumps(report.plan)), strict=True):
         if found is not None:
             yield key, found.remedy
 
