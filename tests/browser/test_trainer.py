@@ -46,6 +46,24 @@ def test_trouble_is_played_through_and_its_alert_kept(demo, page, axe):
     assert axe() == []
 
 
+def test_what_was_asked_in_a_schedule_outlives_the_climate_that_comes_late(demo, page):
+    held = []
+    page.route("**/follow/**", lambda route: held.append(route))
+    plan = page.locator("a", has_text="Circuits, rooms and tariff").get_attribute("href")
+    page.goto(f"{demo}{plan}spaces/berry-tent/light/")
+    page.locator("[name=lamp-1-z_m]").fill("1.1 m")
+    with page.expect_response(lambda answer: answer.request.method == "POST"):
+        page.locator("[name=lamp-1-z_m]").press("Tab")
+    page.goto(f"{demo}{plan}spaces/berry-tent/climate/?tab=controls")
+    page.get_by_role("button", name="What would it take?").click()
+    expect(page.locator("#sized")).to_contain_text("Heating", timeout=90_000)
+    assert held, "the climate of this page was not asked for"
+    with page.expect_response(lambda answer: "/follow/" in answer.url):
+        held[-1].continue_()
+    expect(page.locator("#follow")).to_have_count(0)
+    expect(page.locator("#sized")).to_contain_text("Heating")
+
+
 @pytest.mark.parametrize("tab", ["day&hour=14", "controls", "rehearse"])
 def test_each_tab_of_the_climate_fits_a_phone(demo, page, tab):
     page.set_viewport_size({"width": 390, "height": 844})
