@@ -13,6 +13,8 @@ from canopy.plan.shell import Face, Opening
 SAWS_MM = (16, 20, 25, 32, 38, 44, 51, 57, 64, 68, 76, 83, 92, 102, 114, 127, 140, 152, 168, 210)
 # So much is left between holes, and to an edge, for the material to hold [m].
 _EDGE_M = 0.02
+# Faces of glass: drilled wet, if at all.
+GLASSY = ("glass", "mirror")
 _USES = {"exhaust": "air out", "intake": "air in", "cable": "cords", "closed": "nothing yet"}
 
 
@@ -103,7 +105,7 @@ def _hole(space: Space, opening: Opening, clash: tuple[str, ...]) -> Hole:
     elif near < _EDGE_M:
         notes.append("less than 2 cm from an edge: the material may break out")
     material = getattr(space.faces, opening.face).material_id
-    if material in ("glass", "mirror"):
+    if material in GLASSY:
         notes.append("glass: a diamond bit, water and slow turns; tempered glass bursts and cannot be drilled")
     round_one = opening.shape == "round"
     return Hole(

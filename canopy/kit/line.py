@@ -29,7 +29,8 @@ class KitLine:
 
     ``key`` names it in the household and stays the same for the same thing; ``number`` counts pieces, or metres, square
     metres or litres where ``unit`` says so; ``price`` is the span of one of them. ``bears_kg`` is what one must bear
-    by its own rating, ``parts`` are its places in the drawing.
+    by its own rating, ``parts`` are its places in the drawing. ``like`` is the same for things that can stand for each
+    other in whatever space; so many of them are ``owned`` and not needed before.
     """
 
     key: str
@@ -48,13 +49,20 @@ class KitLine:
     text: str = ""
     optional: bool = False
     parts: tuple[str, ...] = ()
+    like: str = ""
+    owned: float = 0.0
+
+    @property
+    def to_get(self) -> float:
+        """How many are not owned."""
+        return max(0.0, self.number - self.owned)
 
     @property
     def cost(self) -> Window | None:
-        """What all of it costs, from the cheapest to the dearest; None where nobody knows a price."""
+        """What is not owned of it costs, from the cheapest to the dearest; None where nobody knows a price."""
         if self.price is None:
             return None
-        return Window(low=self.number * self.price.low, high=self.number * self.price.high)
+        return Window(low=self.to_get * self.price.low, high=self.to_get * self.price.high)
 
     @property
     def weight_all_kg(self) -> float:
@@ -91,8 +99,8 @@ class Kit:
 
     @cached_property
     def unpriced(self) -> tuple[KitLine, ...]:
-        """Lines without a price."""
-        return tuple(line for line in self.lines if line.price is None)
+        """Lines without a price, of things that are not owned."""
+        return tuple(line for line in self.lines if line.price is None and line.to_get > 0)
 
     @property
     def power_w(self) -> float:

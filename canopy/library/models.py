@@ -280,15 +280,33 @@ class CareKind(Record):
 
 
 class KitClass(Record):
-    """A small thing that a plan implies: what a piece, metre or litre of it costs, what it bears, what to look for."""
+    """A small thing that a plan implies: what a piece, metre or litre of it costs, what it bears, what to look for.
+
+    ``by_size`` narrows the price: up to a size (a diameter [m], a volume [L], a floor [m²]) from and to.
+    """
 
     id: Id
     name: Name
     unit: Literal["", "m", "m²", "L", "mL"] = ""
     price: Window
+    by_size: tuple[tuple[float, float, float], ...] = ()
     bears_kg: Annotated[float, Field(gt=0, le=1000)] | None = None
     text: Annotated[str, Field(min_length=10, max_length=300)]
     cited: Cited
+
+    def price_at(self, size: float) -> Window:
+        """Give what one of a size costs.
+
+        Parameters
+        ----------
+        size : a diameter [m], a volume [L] or a floor [m²], as its class counts
+
+        Returns
+        -------
+        Window : from the cheapest to the dearest, in euro or dollar
+        """
+        rows = (Window(low=low, high=high) for most, low, high in self.by_size if size <= most)
+        return next(rows, self.price)
 
 
 class ContainerClass(Record):
@@ -381,11 +399,15 @@ class LampKind(Record):
 
 
 class FixtureClass(Record):
-    """A generic class of grow light; ``price`` spans what shops ask for its like, in euro or dollar of 2026."""
+    """A generic class of grow light; ``price`` spans what shops ask for its like, in euro or dollar of 2026.
+
+    ``mount`` says how it is borne: hung, screwed into a holder, clipped on, or standing on a foot of its own.
+    """
 
     id: Id
     spec: FixtureSpec
     price: Window
+    mount: Literal["hung", "holder", "clip", "foot"] = "hung"
     note: str = ""
     cited: Cited
 

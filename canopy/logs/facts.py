@@ -58,8 +58,23 @@ class CareMark(Record):
     struck: bool = False
 
 
+class TickMark(Record):
+    """A line of the kit that one has, or a step of the build that is done, with what was paid or noted; ``stamp`` is
+    what of the plan it was made from. One that was taken back is not ``on``.
+    """
+
+    what: Literal["have", "done"]
+    key: Annotated[str, Field(min_length=1, max_length=200)]
+    on: bool = True
+    stamp: Annotated[str, Field(max_length=12)] = ""
+    price: Annotated[float, Field(ge=0, le=1_000_000)] | None = None
+    note: Annotated[str, Field(max_length=300)] = ""
+    written: dt.datetime
+
+
 class Facts(Record):
     """All that stands beside a plan."""
 
     surveys: tuple[LightSurvey, ...] = Field(default=(), max_length=2000)
     care: tuple[CareMark, ...] = Field(default=(), max_length=20_000)
+    ticks: tuple[TickMark, ...] = Field(default=(), max_length=20_000)

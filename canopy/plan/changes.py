@@ -36,6 +36,7 @@ Collection = Literal[
     "trainings",
     "outlets",
     "carriers",
+    "stock",
 ]
 # What the ids of each kind of part begin with.
 PREFIXES: dict[Collection, str] = {
@@ -63,9 +64,22 @@ PREFIXES: dict[Collection, str] = {
     "trainings": "training",
     "outlets": "outlet",
     "carriers": "carrier",
+    "stock": "stock",
 }
 # What belongs to the household, not to a space.
-HOUSEHOLD = ("plantings", "rooms", "circuits", "outlets", "carriers", "site", "tariff", "quiet", "spaces")
+HOUSEHOLD = (
+    "plantings",
+    "rooms",
+    "circuits",
+    "outlets",
+    "carriers",
+    "stock",
+    "bought_in",
+    "site",
+    "tariff",
+    "quiet",
+    "spaces",
+)
 
 
 @dataclass(frozen=True, kw_only=True)

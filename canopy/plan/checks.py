@@ -28,6 +28,7 @@ def problems(plan: Plan) -> list[PlanProblem]:
     found = list(_twice("circuits", (circuit.id for circuit in plan.circuits)))
     found += _twice("spaces", (space.id for space in plan.spaces))
     found += _twice("rooms", (room.id for room in plan.rooms))
+    found += _twice("stock", (item.id for item in plan.stock))
     room_ids = {room.id for room in plan.rooms}
     for number, room in enumerate(plan.rooms):
         for key, what in (("heating_w", "heater"), ("cooling_w", "air conditioner")):

@@ -37,6 +37,7 @@ from canopy.plan.plugs import Carrier, Outlet
 from canopy.plan.rooms import USUAL_ROOM, Around, Room, around_on
 from canopy.plan.shell import Faces, Offset, Opening, Side, Size, SpaceKind
 from canopy.plan.site import Site
+from canopy.plan.stock import StockItem, StockSizes
 from canopy.plan.tariff import Tariff
 from canopy.schedule import Always, ByHand, Clock, Daily, Never, Schedule, Span, day_hours, while_any
 
@@ -276,6 +277,8 @@ class Plan(Record):
     carriers: tuple[Carrier, ...] = Field(default=(), max_length=120)
     plantings: tuple[Planting, ...] = Field(default=(), max_length=400)
     crops: tuple[Crop, ...] = Field(default=(), max_length=200)
+    stock: tuple[StockItem, ...] = Field(default=(), max_length=300)
+    bought_in: StockSizes = StockSizes()
     spaces: tuple[Space, ...] = Field(default=(), max_length=60)
 
     def space(self, space_id: str) -> Space | None:

@@ -31,9 +31,8 @@ _WORDS = {
 }
 
 
-# Names that are kept for what comes: what steers the climate, what is plugged in where, what is to be done when, what
-# lies in store. Nothing else may take them.
-RESERVED = {"controls", "plugs", "stock"}
+# Names that are kept for what comes: what steers the climate, what is plugged in where. Nothing else may take them.
+RESERVED = {"controls", "plugs"}
 
 # Under this key a plan file carries what stands beside the plan; the plan itself never holds any of it.
 FACTS = "facts"

@@ -24,6 +24,8 @@ def known_zones() -> frozenset[str]:
     return frozenset(name for name in available_timezones() if name != "localtime" and not name.startswith("posix"))
 
 
+# Currencies in which the library's spans of prices hold as they are.
+_AS_PRICED = ("EUR", "USD", "€", "$")
 # Until a household says where it lies.
 _USUAL_LATITUDE_DEG = 50.0
 
@@ -44,18 +46,25 @@ def _day_air(item: OutdoorMonth) -> DayAir:
 class Site(Record):
     """Where the household lies. ``outdoors`` holds twelve months, January first, or none, ``coldest`` and ``hottest``
     the year's extremes, ``outdoors_from`` whence they are; ``place_id`` names one of the invented places instead.
-    ``time_zone`` is a name such as "Europe/Lisbon"; empty: the person's own.
+    ``time_zone`` is a name such as "Europe/Lisbon"; empty: the person's own. ``euro_rate`` is what a euro is in the
+    household's ``currency``, where that is neither euro nor dollar.
     """
 
     latitude_deg: Annotated[float, Field(ge=-66, le=66)] | None = None
     altitude_m: Annotated[float, Field(ge=-400, le=5000)] = 0.0
     time_zone: Annotated[str, Field(max_length=64)] = ""
     currency: Annotated[str, Field(min_length=1, max_length=8)] = "EUR"
+    euro_rate: Annotated[float, Field(gt=0, le=1e7)] | None = None
     outdoors: tuple[OutdoorMonth, ...] = Field(default=(), max_length=12)
     coldest: OutdoorMonth | None = None
     hottest: OutdoorMonth | None = None
     outdoors_from: Annotated[str, Field(max_length=120)] = ""
     place_id: Id | None = None
+
+    @property
+    def price_rate(self) -> float | None:
+        """What prices of the library, which are in euro or dollar, are multiplied by; None where nobody said it."""
+        return 1.0 if self.currency.upper() in _AS_PRICED else self.euro_rate
 
     @property
     def year(self) -> YearInShort | None:

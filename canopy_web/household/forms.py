@@ -12,7 +12,7 @@ from canopy.errors import QuantityError
 from canopy.library import Crop, crops, rule_sets
 from canopy.plan import MAX_BYTES
 from canopy.plan.rooms import RoomAir
-from canopy.plan.site import known_zones
+from canopy.plan.site import Site, known_zones
 from canopy.plan.tariff import Tariff, read_rates, say_rates
 from canopy.quantities import AREA, DURATION, HEIGHT_ABOVE_SEA, LENGTH, PERCENT, POWER, TEMPERATURE
 from canopy.schedule import Always, Daily
@@ -85,6 +85,7 @@ class HouseholdForm(PartForm):
 
     name = forms.CharField(max_length=120, label="Household")
     currency = forms.CharField(max_length=8, label="Currency")
+    euro_rate = NumberField(min_value=1e-6, max_value=1e7, required=False, label="What a euro is in it")
     price_per_kwh = NumberField(min_value=0, max_value=100, label="Price per kWh")
     standing_per_day = NumberField(min_value=0, max_value=100, label="Standing charge a day")
     rates = forms.CharField(
@@ -98,11 +99,15 @@ class HouseholdForm(PartForm):
         tariff = Tariff.model_validate(record["tariff"])
         shown = {
             "currency": record["site"]["currency"],
+            "euro_rate": record["site"]["euro_rate"],
             "price_per_kwh": tariff.price_per_kwh,
             "standing_per_day": tariff.standing_per_day,
             "rates": say_rates(tariff.rates),
         }
         super().__init__(record, data, shown=shown, **more)
+        if Site(currency=record["site"]["currency"]).price_rate is not None:
+            # Prices of the library hold in this money as they are.
+            del self.fields["euro_rate"]
 
     def clean_rates(self) -> Any:
         """Prices for every hour of every day once, or none at all."""
@@ -127,6 +132,7 @@ class HouseholdForm(PartForm):
         """Money lies with the tariff and the site."""
         under = {
             "currency": "site.currency",
+            "euro_rate": "site.euro_rate",
             "price_per_kwh": "tariff.price_per_kwh",
             "standing_per_day": "tariff.standing_per_day",
             "rates": "tariff.rates",

@@ -9,6 +9,7 @@ from typing import Any
 
 from django.db import transaction
 from django.db.models import Max
+from django.utils import timezone
 
 from canopy.errors import PlanConflictError, PlanError, PlanProblem
 from canopy.logs.facts import MOST_READINGS, Facts
@@ -115,6 +116,8 @@ def keep_facts(row: GrowPlan, facts: Facts) -> None:
     CareMark.objects.bulk_create(
         CareMark(plan=row, state_id=row.head_id, by_id=row.owner_id, **mark.model_dump()) for mark in facts.care
     )
+    newest = {(mark.what, mark.key): mark for mark in sorted(facts.ticks, key=lambda mark: mark.written)}
+    Tick.objects.bulk_create(Tick(plan=row, by_id=row.owner_id, **mark.model_dump()) for mark in newest.values())
 
 
 @transaction.atomic
@@ -146,10 +149,33 @@ def renew_feed(plan: GrowPlan) -> CalendarFeed:
 
 
 @transaction.atomic
-def tick(plan: GrowPlan, what: str, key: str, by: Any, **values: Any) -> Tick:
-    """Say of a line or step what is so; twice the same, from whatever device, is once."""
-    found, _ = Tick.objects.update_or_create(plan=plan, what=what, key=key[:200], defaults={"by": by, **values})
+def tick(plan: GrowPlan, what: str, key: str, by: Any, *, at: dt.datetime | None = None, **values: Any) -> Tick:
+    """Say of a line or step what is so; twice the same, from whatever device, is once.
+
+    ``at`` is when a person said it, where it waited on their device: what somebody said later stands, but no note is
+    lost.
+    """
+    now = timezone.now()
+    said = min(at, now) if at is not None else now
+    fresh = {"on": False, **values, "by": by, "written": said}
+    found, new = Tick.objects.get_or_create(plan=plan, what=what, key=key[:200], defaults=fresh)
+    if new:
+        return found
+    if said < found.written:
+        values = _late_note(found, values)
+        said, by = found.written, found.by
+    for name, value in {**values, "by": by, "written": said}.items():
+        setattr(found, name, value)
+    found.save()
     return found
+
+
+def _late_note(found: Tick, values: Mapping[str, Any]) -> dict[str, str]:
+    """What of a late message is still news: its note, beside the one that stands."""
+    note = str(values.get("note") or "")
+    if not note or note in found.note:
+        return {}
+    return {"note": f"{note} / {found.note}"[:300] if found.note else note}
 
 
 def _token() -> str:

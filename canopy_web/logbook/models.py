@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from django.conf import settings
 from django.db import models
+from django.utils import timezone
 
 from canopy_web.planning.models import GrowPlan, PlanState
 
@@ -87,7 +88,8 @@ class CalendarFeed(models.Model):
 class Tick(models.Model):
     """A line of the kit one has, or a step of the build that is done; ``stamp`` is what of the plan it was made from.
 
-    ``price`` is what one paid or was asked for a line. One that is taken back is off, and kept.
+    ``price`` is what one paid or was asked for a line. One that is taken back is off, and kept. ``written`` is when a
+    person said so, on whatever device, however late it came.
     """
 
     plan = models.ForeignKey(GrowPlan, on_delete=models.CASCADE, related_name="ticks")
@@ -98,7 +100,7 @@ class Tick(models.Model):
     price = models.FloatField(null=True)
     note = models.CharField(max_length=300, blank=True)
     by = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL, related_name="+")
-    written = models.DateTimeField(auto_now=True)
+    written = models.DateTimeField(default=timezone.now)
 
     class Meta:
         ordering = ["pk"]

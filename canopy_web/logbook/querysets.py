@@ -5,10 +5,10 @@ from __future__ import annotations
 from collections.abc import Iterable
 
 from canopy.logs.facts import CareMark as CareRecord
-from canopy.logs.facts import Facts
+from canopy.logs.facts import Facts, TickMark
 from canopy.logs.facts import LightReading as ReadingRecord
 from canopy.logs.facts import LightSurvey as SurveyRecord
-from canopy_web.logbook.models import CareMark, LightSurvey
+from canopy_web.logbook.models import CareMark, LightSurvey, Tick
 from canopy_web.planning.models import GrowPlan
 
 
@@ -36,7 +36,27 @@ def facts_of(plan: GrowPlan, space_ids: Iterable[str]) -> Facts:
     """All that stands beside a plan's spaces, in the order in which it came."""
     ids = list(space_ids)
     rows = LightSurvey.objects.filter(plan=plan, space_id__in=ids).prefetch_related("readings")
-    return Facts(surveys=tuple(survey_record(row) for row in rows), care=care_marks(plan, ids))
+    return Facts(
+        surveys=tuple(survey_record(row) for row in rows), care=care_marks(plan, ids), ticks=ticks_of(plan, ids)
+    )
+
+
+def ticks_of(plan: GrowPlan, space_ids: Iterable[str]) -> tuple[TickMark, ...]:
+    """What is ticked, paid and noted of a plan's kits and builds, in the order in which it was first said."""
+    ids = set(space_ids)
+    return tuple(
+        TickMark(
+            what=row.what,
+            key=row.key,
+            on=row.on,
+            stamp=row.stamp,
+            price=row.price,
+            note=row.note,
+            written=row.written,
+        )
+        for row in Tick.objects.filter(plan=plan)
+        if row.key.partition(".")[0] in ids
+    )
 
 
 def care_marks(plan: GrowPlan, space_ids: Iterable[str]) -> tuple[CareRecord, ...]:

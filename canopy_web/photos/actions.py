@@ -11,25 +11,34 @@ from canopy_web.photos.models import SpacePhoto
 from canopy_web.photos.pictures import PictureError, read_picture
 from canopy_web.planning.models import GrowPlan
 
-MOST = 24
+MOST, MOST_STEPS = 24, 80
 
 
 def add_photo(
-    plan: GrowPlan, space_id: str, file: Any, caption: str = "", *, today: dt.date, day: dt.date | None = None
+    plan: GrowPlan,
+    space_id: str,
+    file: Any,
+    caption: str = "",
+    *,
+    today: dt.date,
+    day: dt.date | None = None,
+    step: str = "",
 ) -> SpacePhoto:
     """Keep a photograph of a space; raises PictureError where it is not one, or where there are too many.
 
-    It counts for ``day``; without one for the day its camera noted, else for today.
+    It shows a ``step`` of the build, where one is named. It counts for ``day``; without one for the day its camera
+    noted, else for today.
     """
-    _room_for_one(plan, space_id)
+    _room_for_one(plan, space_id, step)
     # Decoded before the transaction: nobody else's change waits for it.
     picture = read_picture(file, file.size)
     with transaction.atomic():
-        _room_for_one(plan, space_id)
+        _room_for_one(plan, space_id, step)
         return SpacePhoto.objects.create(
             plan=plan,
             space_id=space_id,
             caption=caption.strip()[:120],
+            step=step[:160],
             day=day or picture.day or today,
             image=picture.image,
             small=picture.small,
@@ -38,8 +47,11 @@ def add_photo(
         )
 
 
-def _room_for_one(plan: GrowPlan, space_id: str) -> None:
-    if SpacePhoto.objects.filter(plan=plan, space_id=space_id).count() >= MOST:
+def _room_for_one(plan: GrowPlan, space_id: str, step: str) -> None:
+    kept = SpacePhoto.objects.filter(plan=plan, space_id=space_id)
+    if step and kept.exclude(step="").count() >= MOST_STEPS:
+        raise PictureError(f"The build of a space keeps {MOST_STEPS} photographs; remove one first.")
+    if not step and kept.filter(step="").count() >= MOST:
         raise PictureError(f"A space keeps {MOST} photographs; remove one first.")
 
 

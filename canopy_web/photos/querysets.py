@@ -9,5 +9,13 @@ from canopy_web.planning.models import GrowPlan
 
 
 def photos_of(plan: GrowPlan, space_id: str) -> list[Any]:
-    """The photographs of a space, newest first."""
-    return list(SpacePhoto.objects.filter(plan=plan, space_id=space_id).defer("image", "small"))
+    """The photographs of a space, newest first, without those of its build."""
+    return list(SpacePhoto.objects.filter(plan=plan, space_id=space_id, step="").defer("image", "small"))
+
+
+def step_photos(plan: GrowPlan, space_id: str) -> dict[str, list[Any]]:
+    """The photographs of a space's build by their steps, newest first."""
+    found: dict[str, list[Any]] = {}
+    for photo in SpacePhoto.objects.filter(plan=plan, space_id=space_id).exclude(step="").defer("image", "small"):
+        found.setdefault(photo.step, []).append(photo)
+    return found

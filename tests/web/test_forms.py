@@ -12,9 +12,10 @@ from canopy.light.spectra import band_shares, spectrum_of
 from canopy.quantities import DIAMETER, LENGTH, PERCENT
 from canopy_web.forms.choices import crop_choices, lamp_choices
 from canopy_web.forms.fields import NumberField, QuantityField
+from canopy_web.forms.own_lamp import OwnLampForm
 from canopy_web.household.forms import CircuitForm, ImportForm, NewSpaceForm
 from canopy_web.stations.crops.forms import AddPlantsForm, ManyForm, PlantForm
-from canopy_web.stations.light.lamp_forms import LampForm, OwnLampForm
+from canopy_web.stations.light.lamp_forms import LampForm
 from canopy_web.stations.space.forms import FaceForm
 
 LAMP = {

@@ -55,7 +55,8 @@ def test_a_typed_price_counts_and_a_wrong_one_changes_nothing(mine, house, kit):
     assert Tick.objects.get().price == 199.5
     assert 'value="199.5"' in page
     page = _post(mine, f"{kit}price/", key=LAMP, **{f"price-{LAMP}": "$ 40"})
-    assert "is not a price: type a number of EUR" in page
+    assert "This household counts in EUR" in page
+    assert 'value="$ 40"' in page
     assert Tick.objects.get().price == 199.5
     _post(mine, f"{kit}price/", key=LAMP, **{f"price-{LAMP}": ""})
     assert Tick.objects.get().price is None

@@ -19,6 +19,7 @@ from canopy.light.scene import DEFAULT, Quality
 from canopy.margin import Amount, sentence
 from canopy.plan.changes import Act, Add, Remove
 from canopy.plan.document import Fixture, Plan
+from canopy.plan.stock import StockItem
 from canopy.power.load import CONTINUOUS_H, MONTH_DAYS
 from canopy.season import Standing
 
@@ -28,6 +29,8 @@ _COUNTS = (1, 2, 3, 4, 6)
 _REACHES = 0.55
 # How much less or more light than roughly needed is worth a try.
 _LEAST, _MOST = 0.7, 2.4
+# What the class of a lamp from stock begins with.
+OWNED = "stock."
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -40,17 +43,23 @@ class Choice:
     tried: Tried | None = None
     proposal: Proposal | None = None
 
+    @property
+    def owned(self) -> bool:
+        """Whether these lamps are of the household's stock."""
+        return self.class_id.startswith(OWNED)
 
-def choices_for(here: Standing) -> tuple[Choice, ...]:
+
+def choices_for(here: Standing, owned: Iterable[StockItem] = ()) -> tuple[Choice, ...]:
     """List the lamps of the library worth trying over a space's plants.
 
     Parameters
     ----------
     here : the space on a day
+    owned : lamps of the household's stock, each for as many as there are; not asked whether they suffice
 
     Returns
     -------
-    tuple of Choice : not tried yet, the least power first
+    tuple of Choice : not tried yet, what is owned first, then the least power
     """
     if not here.plants:
         return ()
@@ -68,7 +77,14 @@ def choices_for(here: Standing) -> tuple[Choice, ...]:
     ]
     # Lamps that shine alike, such as one with and without its hood, are tried once.
     alike = {_shining(item): item for item in reversed(found)}
-    return tuple(sorted(alike.values(), key=lambda item: item.count * item.spec.power_w))
+    mine = [
+        Choice(class_id=f"{OWNED}{item.id}", spec=item.lamp, count=count)
+        for item in owned
+        if item.lamp is not None and item.lamp.purpose == "grow"
+        for count in _COUNTS
+        if count <= item.number
+    ]
+    return (*mine, *sorted(alike.values(), key=lambda item: item.count * item.spec.power_w))
 
 
 def _shining(choice: Choice) -> tuple[object, ...]:
@@ -150,10 +166,14 @@ def best_choices(tried: Iterable[Choice]) -> list[Choice]:
 
     Returns
     -------
-    list of Choice : by how far plants miss their windows, to a tenth of a doubling, then by power
+    list of Choice : by how far plants miss their windows, to a tenth of a doubling; then what is owned before what is
+        bought, then by power
     """
     able = [item for item in tried if item.tried is not None]
-    ranked = sorted(able, key=lambda item: (round(item.tried.miss, 1), item.tried.power_w) if item.tried else (9, 0))
+    ranked = sorted(
+        able,
+        key=lambda item: (round(item.tried.miss, 1), not item.owned, item.tried.power_w) if item.tried else (9, 1, 0),
+    )
     seen: set[tuple[object, ...]] = set()
     found = []
     for item in ranked:

@@ -7,7 +7,9 @@ from typing import Any
 
 from canopy.evaluate import SpaceReport
 from canopy.kit.holes import face_m, holes_of
+from canopy.kit.template import LARGEST_M
 from canopy.margin import Amount
+from canopy_web.stations.kit.cuts import cut_sheets, sizes_form
 from canopy_web.workspace.where import Where
 
 _WIDE_PX, _PAD = 300.0, 34.0
@@ -60,4 +62,13 @@ def holes_tab(where: Where, report: SpaceReport, bad: Mapping[str, Any]) -> dict
                 ],
             }
         )
-    return {"cut_faces": faces, "tent": where.space.kind == "tent"}
+    small = any(
+        max(hole.wide_m, hole.high_m) <= LARGEST_M for holes in holes_of(where.space).values() for hole in holes
+    )
+    return {
+        "cut_faces": faces,
+        "tent": where.space.kind == "tent",
+        "any_small": small,
+        "cuts": cut_sheets(where),
+        "sizes_form": bad.get("sizes") or sizes_form(where),
+    }

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import csv
+import datetime as dt
+import re
 from collections.abc import Mapping
 from typing import Any
 
@@ -21,6 +23,7 @@ from canopy.margin import Amount
 from canopy_web.household.calendar import reports_of
 from canopy_web.logbook import actions
 from canopy_web.logbook.models import Tick
+from canopy_web.stations.kit.stock import swap_rows
 from canopy_web.workspace.reply import page, said
 from canopy_web.workspace.where import Where, at_space
 
@@ -46,9 +49,11 @@ def list_tab(where: Where, report: SpaceReport, bad: Mapping[str, Any]) -> dict[
     except EvaluationError as error:
         return {"unknown": said(error)}
     ticks = {tick.key: tick for tick in Tick.objects.filter(plan=where.row, what="have")}
-    have = {key for key, tick in ticks.items() if tick.on}
+    have = {key for key, tick in ticks.items() if tick.on} | {line.key for line in kit.lines if line.to_get <= 0}
     money, order = where.plan.site.currency, where.look.more.get("order", "group")
     rows = [_row(line, ticks.get(line.key), money, where.system) for line in kit.lines]
+    for row in rows:
+        row["wrong"], row["typed"] = bad.get(f"price-{row['key']}", ("", row["typed"]))
     whole = where.look.more.get("whose") == HOUSEHOLD
     if order in _SORTED:
         rows.sort(key=_SORTED[order])
@@ -70,7 +75,10 @@ def list_tab(where: Where, report: SpaceReport, bad: Mapping[str, Any]) -> dict[
             for name, kg, limit in hung
         ],
         "not_needed": [(space, what, why.say(where.system)) for space, what, why in kit.not_needed],
-        "foreign": money not in ("EUR", "USD"),
+        "foreign": where.plan.site.price_rate is None,
+        "rate": where.plan.site.price_rate,
+        "unpriced": sum(1 for line in kit.unpriced if _price_of(ticks.get(line.key)) is None),
+        "swaps": swap_rows(where) if where.plan.stock and not whole else [],
         "left": sum(1 for line in kit.lines if line.key not in have and not line.optional),
         "all": sum(1 for line in kit.lines if not line.optional),
     }
@@ -108,15 +116,21 @@ def _whole(kit: Kit, ticks: Mapping[str, Tick], have: set[str], *, optional: boo
         if line.key in have or (line.optional and not optional):
             continue
         tick = ticks.get(line.key)
-        if tick is not None and tick.price is not None:
-            low, high = low + tick.price, high + tick.price
+        typed = _price_of(tick)
+        if typed is not None:
+            low, high = low + typed, high + typed
         elif line.cost is not None:
             low, high = low + line.cost.low, high + line.cost.high
     return Window(low=low, high=high)
 
 
+def _price_of(tick: Tick | None) -> float | None:
+    """What somebody typed a line to cost."""
+    return tick.price if tick is not None else None
+
+
 def _row(line: KitLine, tick: Tick | None, money: str, system: str) -> dict[str, Any]:
-    typed = tick.price if tick is not None else None
+    typed = _price_of(tick)
     cost = line.cost
     number = f"{line.number:g}" + (f" {line.unit}" if line.unit else "")
     return {
@@ -129,15 +143,25 @@ def _row(line: KitLine, tick: Tick | None, money: str, system: str) -> dict[str,
         "for": line.what_for,
         "weight": _kg(line.weight_all_kg, system) if line.weight_kg else "",
         "bears": _kg(line.bears_kg, system) if line.bears_kg else "",
-        "price": _span(cost, money) if cost else "no price known",
+        "price": "owned" if line.to_get <= 0 else _span(cost, money) if cost else "no price known",
+        "owned": _owned(line),
         "typed": "" if typed is None else f"{typed:g}",
-        "have": bool(tick and tick.on),
+        "have": bool(tick and tick.on) or line.to_get <= 0,
+        "ticked": bool(tick and tick.on),
         "optional": line.optional,
         "text": line.text,
         "parts": line.parts,
         "dear": typed if typed is not None else cost.high if cost else 0.0,
         "heavy": line.weight_all_kg,
     }
+
+
+def _owned(line: KitLine) -> str:
+    """How much of it the household owns already."""
+    if line.owned <= 0:
+        return ""
+    unit = f" {line.unit}" if line.unit else ""
+    return "you own this" if line.to_get <= 0 else f"you own {line.owned:g}{unit}, {line.to_get:g}{unit} to get"
 
 
 def _line(where: Where, key: str) -> KitLine | None:
@@ -152,8 +176,17 @@ def have(request: HttpRequest, where: Where) -> HttpResponse:
     key, there = request.POST.get("key", ""), request.POST.get("have") == "yes"
     if _line(where, key) is None:
         return page(request, where, words="The plan no longer asks for this.")
-    actions.tick(where.row, "have", key, request.user, on=there)
+    actions.tick(where.row, "have", key, request.user, at=said_at(request), on=there)
     return page(request, where)
+
+
+def said_at(request: HttpRequest) -> dt.datetime | None:
+    """When a person said it, where that waited on their device; None for now."""
+    try:
+        found = dt.datetime.fromisoformat(request.POST.get("at", ""))
+    except ValueError:
+        return None
+    return found if found.tzinfo is not None else None
 
 
 @require_POST
@@ -161,21 +194,48 @@ def have(request: HttpRequest, where: Where) -> HttpResponse:
 def price(request: HttpRequest, where: Where) -> HttpResponse:
     """Keep what a line costs altogether; empty for the library's span."""
     key = request.POST.get("key", "")
-    typed = request.POST.get(f"price-{key}", "").strip()
-    text = typed.replace(",", ".")
+    typed, money = request.POST.get(f"price-{key}", "").strip(), where.plan.site.currency
+    text, foreign = amount_of(typed, money)
     if _line(where, key) is None:
         return page(request, where, words="The plan no longer asks for this.")
     try:
         value = float(text) if text else None
     except ValueError:
         value = -1.0
-    if value is not None and not 0 <= value <= 1_000_000:
-        money = where.plan.site.currency
-        words = f"“{typed}” is not a price: type a number of {money}, such as 24.90; nothing was changed."
-        return page(request, where, words=words)
-    before = Tick.objects.filter(plan=where.row, what="have", key=key).first()
-    actions.tick(where.row, "have", key, request.user, price=value, on=before.on if before else False)
+    if foreign or (value is not None and not 0 <= value <= 1_000_000):
+        words = f"This household counts in {money}: type it in {money}, such as 24.90."
+        if not foreign:
+            words = f"“{typed}” is no price: type a number of {money}, such as 24.90."
+        return page(request, where, bad={f"price-{key}": (words, typed)})
+    actions.tick(where.row, "have", key, request.user, at=said_at(request), price=value)
     return page(request, where)
+
+
+_SIGNS = {"€": "EUR", "$": "USD", "US$": "USD", "£": "GBP", "¥": "JPY"}
+
+
+def amount_of(typed: str, money: str) -> tuple[str, str]:
+    """Part a typed price from its currency.
+
+    Parameters
+    ----------
+    typed : such as "24,90", "24.90 €" or "CHF 30"
+    money : the household's currency
+
+    Returns
+    -------
+    str : the number's text, with a point
+    str : the currency that was named, where it is another one
+    """
+    found = re.fullmatch(r"([^\d.,\s-]*)\s*([\d.,' -]*?)\s*([^\d.,\s-]*)", typed.strip())
+    if found is None:
+        return typed, ""
+    named = found[1] or found[3]
+    code = _SIGNS.get(named, named.upper())
+    text = found[2].replace("'", "").replace(" ", "")
+    # Before three digits a point or comma parts thousands, before one or two it is the decimal one.
+    text = re.sub(r"(?<!^0)[.,](?=\d{3}(\D|$))", "", text)
+    return text.replace(",", "."), named if named and code != _SIGNS.get(money, money.upper()) else ""
 
 
 @require_GET

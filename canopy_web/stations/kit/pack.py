@@ -23,7 +23,9 @@ from canopy.kit import kit_of
 from canopy.kit.build import build_of
 from canopy.kit.drawn import drawing
 from canopy.kit.dry import emptied
+from canopy.kit.holes import holes_of
 from canopy.kit.line import GROUPS
+from canopy.kit.template import ruler, template
 from canopy.plan.shell import Face
 from canopy_web.logbook.models import Tick
 from canopy_web.logbook.querysets import care_marks
@@ -51,7 +53,7 @@ def show(request: HttpRequest, where: Where) -> HttpResponse:
         raise Http404(str(error)) from error
     kit = kit_of([report])
     ticks = {t.key: t for t in Tick.objects.filter(plan=where.row, on=True)}
-    have = {key for key, t in ticks.items() if t.what == "have"}
+    have = {key for key, t in ticks.items() if t.what == "have"} | {line.key for line in kit.lines if line.to_get <= 0}
     day, reader = where.day, where.reader(report)
     marks = care_marks(where.row, [where.space.id])
     found = due(care_of([report], day, _AHEAD_D), marks, day, day + dt.timedelta(days=_AHEAD_D - 1))
@@ -80,12 +82,54 @@ def show(request: HttpRequest, where: Where) -> HttpResponse:
         "water": water_timer(report),
         "weeks": [(day + dt.timedelta(days=7 * week), items) for week, items in sorted(weeks.items())],
         "cautions": list(cautions.values()),
+        "templates": _templates(where),
+        "ruler": mark_safe(ruler()),
         "code": _code(request, reverse("kit:show", args=[where.row.pk, where.space.id])),
         "state": where.row.head_id,
         "made": where.row.head.created if where.row.head else None,
         **holes_tab(where, report, {}),
     }
     return render(request, "kit/pack.html", {**place(where, reader), "plan": where.plan, **shown})
+
+
+def _templates(where: Where) -> list[str]:
+    """Drilling templates of all holes that fit on paper; a tent brings its ports."""
+    if where.space.kind == "tent":
+        return []
+    drawn = [
+        template(where.space, hole, number)
+        for holes in holes_of(where.space).values()
+        for number, hole in enumerate(holes, 1)
+    ]
+    return [mark_safe(svg) for svg in drawn if svg is not None]
+
+
+@require_GET
+@at_space
+def templates(request: HttpRequest, where: Where) -> HttpResponse:
+    """Show drilling templates, to be printed at true size."""
+    shown = {"templates": _templates(where), "ruler": mark_safe(ruler())}
+    return render(request, "kit/template.html", {**place(where, where.reader()), "plan": where.plan, **shown})
+
+
+@require_GET
+@at_space
+def paper(request: HttpRequest, where: Where) -> HttpResponse:
+    """Give what stands in the margins of each printed page: the space, the plan's state and day, the page's number."""
+    text = f"{where.plan.name} · {where.space.name} · {_state(where)}"
+    quoted = "".join(c if c.isalnum() or c in " .,:·-()" else f"\\{ord(c):06x}" for c in text)
+    rules = (
+        "@media print { @page { margin: 12mm 12mm 15mm; "
+        f'@bottom-left {{ content: "{quoted}"; font: 7.5pt sans-serif; }} '
+        '@bottom-right { content: counter(page) " / " counter(pages); font: 7.5pt sans-serif; } } }'
+    )
+    return HttpResponse(rules, content_type="text/css; charset=utf-8", headers={"Cache-Control": "no-store"})
+
+
+def _state(where: Where) -> str:
+    head = where.row.head
+    made = f" of {head.created:%Y-%m-%d %H:%M}" if head is not None else ""
+    return f"state {where.row.head_id}{made} · for {where.day:%Y-%m-%d}"
 
 
 @require_GET

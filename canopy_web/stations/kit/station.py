@@ -5,6 +5,7 @@ from __future__ import annotations
 from canopy_web.stations.kit.build import build_tab
 from canopy_web.stations.kit.holes import holes_tab
 from canopy_web.stations.kit.list import list_tab
+from canopy_web.stations.kit.stock import stock_tab
 from canopy_web.workspace.station import Station, Tab
 
 KIT = Station(
@@ -14,6 +15,7 @@ KIT = Station(
     tabs=(
         Tab(key="list", name="To buy", template="kit/_list.html", fill=list_tab),
         Tab(key="holes", name="Cut and drill", template="kit/_holes.html", fill=holes_tab),
+        Tab(key="stock", name="What you own", template="kit/_stock.html", fill=stock_tab),
         Tab(key="build", name="Build", template="kit/_build.html", fill=build_tab),
     ),
     judges=False,

@@ -69,12 +69,13 @@ def _name(choice: Choice) -> str:
 _search: Search[Choice, Choice] = Search(_name)
 
 
-def _find(here: Standing, tool: str) -> Proposal | None:
+def _find(where: Where, tool: str) -> Proposal | None:
+    here = where.report.here
     if tool in _TOOLS:
         return _TOOLS[tool](here)
     if tool.startswith("more-"):
         return _more(here, tool)
-    choice = next((item for item in choices_for(here) if _name(item) == tool), None)
+    choice = next((item for item in choices_for(here, where.plan.stock) if _name(item) == tool), None)
     if choice is None:
         raise Http404
     found = try_choice(here, choice).proposal
@@ -144,7 +145,7 @@ def more_chosen(request: HttpRequest, where: Where) -> HttpResponse:
 @at_space
 def backward(request: HttpRequest, where: Where, tool: str) -> HttpResponse:
     """Show what a tool proposes, before and after side by side; on POST, do it."""
-    found, shown = _find(where.report.here, tool), dict[str, Any](tool=tool)
+    found, shown = _find(where, tool), dict[str, Any](tool=tool)
     if found is not None and request.method == "GET":
         reader = where.reader(where.report)
         changed = apply(where.plan, where.space.id, found.changes)
@@ -162,7 +163,7 @@ def backward(request: HttpRequest, where: Where, tool: str) -> HttpResponse:
 def choose(request: HttpRequest, where: Where) -> HttpResponse:
     """Try the lamps of the library over the plants, a slice a request, saying how far it has come."""
     here = where.report.here
-    row = choices_for(here)
+    row = choices_for(here, where.plan.stock)
     done = _search.go_on(key_of(where.plan, where.space, where.day), row, lambda choice: try_choice(here, choice))
     return render(
         request,

@@ -14,8 +14,8 @@ from canopy.library import Window, fixtures, light_sources
 from canopy.quantities import LENGTH, LightUnit, parse_between
 from canopy.words import capital
 from canopy_web.forms.fields import NumberField, QuantityField, date_field
+from canopy_web.forms.own_lamp import kinds_of_light
 from canopy_web.forms.part import PartForm, offer
-from canopy_web.stations.light.lamp_forms import kinds_of_light
 
 UNITS = [("ppfd", "PPFD, µmol/m²/s"), ("lux", "lux"), ("fc", "foot-candles")]
 _MOST = 400

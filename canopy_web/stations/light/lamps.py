@@ -24,6 +24,7 @@ from canopy.plan.changes import Add, Change
 from canopy.plan.edit import lamp_hours
 from canopy.quantities import LENGTH, LightUnit, show
 from canopy.words import capital, counted, percent
+from canopy_web.forms import own_lamp
 from canopy_web.stations.light import forms as light_forms
 from canopy_web.stations.light import lamp_forms
 from canopy_web.workspace.parts import rows_of
@@ -86,7 +87,7 @@ def age_lamp(request: HttpRequest, where: Where, lamp_id: str) -> HttpResponse:
 @at_space
 def add_own_lamp(request: HttpRequest, where: Where) -> HttpResponse:
     """Hang a lamp of the person's own data."""
-    form = lamp_forms.OwnLampForm({}, request.POST, system=where.system, prefix="own")
+    form = own_lamp.OwnLampForm({}, request.POST, system=where.system, prefix="own")
     return attempt(request, where, form, "own", lambda: hang_lamps(where, form.spec(), 1))
 
 
@@ -166,7 +167,7 @@ def lamps_tab(where: Where, report: SpaceReport, bad: Mapping[str, Any]) -> dict
     return {
         "rows": rows,
         "add_form": bad.get("add") or lamp_forms.AddLampForm({}, system=where.system, prefix="add"),
-        "own_form": bad.get("own") or lamp_forms.OwnLampForm({}, system=where.system, prefix="own"),
+        "own_form": bad.get("own") or own_lamp.OwnLampForm({}, system=where.system, prefix="own"),
         "all_form": bad.get("all") or lamp_forms.AllLampsForm({}, system=where.system, prefix="all"),
         "line_form": bad.get("line") or bars,
         "link_form": _link_form(where, bad) if len(where.space.fixtures) > 1 else None,
@@ -274,11 +275,11 @@ def lamp_from_file(request: HttpRequest, where: Where) -> HttpResponse:
                 form.add_error("ppf_umol_s", "the file does not say how much light it gives: type its PPF")
             if not form.errors:
                 source, cct = form.cleaned_data["source_id"] or "white-led", form.number("cct_k") or 4000.0
-                if not light and not waves and source in lamp_forms.COLOURED:
+                if not light and not waves and source in own_lamp.COLOURED:
                     raise PhotometricError("lumens say little of red and blue light: add its spectrum, or type its PPF")
                 lumens = {"kind": "lumens", "flux_lm": found.flux_lm, "source_id": source, "cct_k": cct}
                 output = {"kind": "ppf", "ppf_umol_s": light} if light else lumens
-                kind = {} if waves else lamp_forms.kind_of_light(source, cct)
+                kind = {} if waves else own_lamp.kind_of_light(source, cct)
                 spec = {
                     **kind,
                     "name": found.name,

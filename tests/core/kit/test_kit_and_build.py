@@ -65,7 +65,7 @@ def test_cost_counts_what_is_had_and_what_may_be_left_out(tent):
     lamp = _named(tent, "LED board, 150 W class")
     assert tent.cost([lamp.key]).low == pytest.approx(low - 2 * lamp.price.low)
     assert tent.cost(optional=True).high > tent.cost().high
-    assert "Tent" in {line.name for line in tent.unpriced}
+    assert tent.unpriced == ()
 
 
 def test_what_is_not_needed_is_said_only_where_it_was_judged(demo_plan, tent):
@@ -114,7 +114,7 @@ def test_every_example_has_a_whole_kit_and_a_build_without_a_step_twice(path):
 def test_steps_come_with_what_needs_them(demo_plan):
     keys = {step.key for step in build_of(_report(demo_plan))}
     assert {"frame", "lamp.lamp-1", "lamp.lamp-2", "smoke", "brighter"} <= keys
-    assert not {"seal", "tank", "emitters", "rcd"} & keys
+    assert not {"seal", "tank", "emitters"} & keys
     bare = {step.key for step in build_of(_report(_with(demo_plan, "berry-tent", plants=(), airways=())))}
     assert not {"smoke", "brighter", "plants", "mix"} & bare
     closet = {step.key for step in build_of(_report(demo_plan, "hall-closet"))}

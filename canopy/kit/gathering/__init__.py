@@ -1,0 +1,1 @@
+"""The lines of a space's kit, by what they are for."""
