@@ -91,7 +91,8 @@ def bars_of(space: Space) -> tuple[HangingBar, ...]:
 
     Returns
     -------
-    tuple of HangingBar : two across each row of lamps; two along the width for what else hangs; none in a tent or rack
+    tuple of HangingBar : two across each row of lamps, which bear fan and filter too; two along the width where there
+        are no lamps; none in a tent or rack
     """
     if space.kind not in _BARRED:
         return ()
@@ -109,7 +110,7 @@ def bars_of(space: Space) -> tuple[HangingBar, ...]:
     inside = any(
         way.is_inside(part.id) for way in space.airways for part in way.parts if part.kind in ("fan", "filter")
     )
-    if inside and space.air.hung and not any(along == "x" for along, _ in found):
+    if inside and space.air.hung and len(found) < 2:
         for share in (0.35, 0.65):
             found[("x", round(share * space.size.depth_m / _SAME_M))] = []
     size = space.size

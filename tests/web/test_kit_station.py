@@ -145,3 +145,208 @@ def test_drawings_leave_in_true_measure(mine, kit, view):
     assert answer["Content-Type"].startswith("image/svg+xml")
     assert b"1 unit = 1 mm" in answer.content
     assert mine.get(f"{kit}drawing/behind.svg").status_code == 404
+
+
+# The stock of the household
+
+
+def test_what_one_owns_is_written_down_counted_and_struck(mine, house, kit):
+    page = _post(mine, f"{kit}kit/stock/?tab=stock", **{"stock-thing": "lamp:board-150", "stock-number": "1"})
+    (item,) = _plan(house).stock
+    assert (item.kind, item.number) == ("lamp", 1)
+    assert "2 in Berry tent, 1 more than there are" in page
+    # The same thing again is added to what there is.
+    _post(mine, f"{kit}kit/stock/?tab=stock", **{"stock-thing": "lamp:board-150", "stock-number": "2"})
+    (item,) = _plan(house).stock
+    assert item.number == 3
+    page = _post(mine, f"{kit}kit/stock/{item.id}/?tab=stock", **{f"stock-{item.id}-number": "0"})
+    assert 'aria-invalid="true"' in page
+    assert _plan(house).stock[0].number == 3
+    _post(mine, f"{kit}kit/stock/{item.id}/?tab=stock", **{f"stock-{item.id}-number": "2"})
+    assert "you own this" in mine.get(kit).content.decode()
+    _post(mine, f"{kit}kit/stock/{item.id}/strike/?tab=stock")
+    assert _plan(house).stock == ()
+    row = GrowPlan.objects.select_related("head").get(pk=house.pk)
+    assert actions.undo(row) == f"No longer own {item.name}"
+    assert len(_plan(house).stock) == 1
+
+
+def test_a_thing_of_the_kit_and_a_lamp_of_one_s_own_data(mine, house, kit):
+    like = "pot|round pot|3 l"
+    page = mine.get(f"{kit}?tab=stock").content.decode()
+    offered = [part.split('"')[0] for part in page.split('value="line:')[1:]]
+    assert offered
+    like = next(each for each in offered if each.startswith("pot|"))
+    _post(mine, f"{kit}kit/stock/?tab=stock", **{"stock-thing": f"line:{like}", "stock-number": "4"})
+    assert _plan(house).stock[0].like == like
+    own = {"name": "Shelf find", "power_w": "90", "output": "ppf", "amount": "180", "source_id": "white-led"}
+    own |= {"cct_k": "4000", "length_m": "60 cm", "width_m": "20 cm", "number": "2"}
+    _post(mine, f"{kit}kit/stock/own/?tab=stock", **{f"ownstock-{key}": value for key, value in own.items()})
+    lamp = _plan(house).stock[1]
+    assert (lamp.name, lamp.number, lamp.lamp.power_w) == ("Shelf find", 2, 90)
+    bad = _post(
+        mine, f"{kit}kit/stock/own/?tab=stock", **{f"ownstock-{key}": v for key, v in own.items() if key != "name"}
+    )
+    assert "This field is required" in bad
+    assert len(_plan(house).stock) == 2
+
+
+def test_lamps_from_stock_are_shown_held_against_every_margin_and_hung(mine, house, kit):
+    _post(mine, f"{kit}kit/stock/?tab=stock", **{"stock-thing": "lamp:board-240", "stock-number": "2"})
+    item = _plan(house).stock[0].id
+    page = mine.get(kit).content.decode()
+    assert "from stock in place of LED board, 150 W class" in page
+    shown = mine.get(f"{kit}kit/swap/{item}/lamp-1/", headers=HTMX).content.decode()
+    assert "What it moves" in shown
+    _post(mine, f"{kit}kit/swap/{item}/lamp-1/")
+    assert {lamp.spec.name for lamp in _plan(house).space("berry-tent").fixtures} == {"LED board, 240 W class"}
+    assert "no longer free" in mine.get(f"{kit}kit/swap/{item}/lamp-1/", headers=HTMX).content.decode()
+
+
+# Prices
+
+
+@pytest.mark.parametrize(
+    ("typed", "value"),
+    [("24.90", 24.9), ("24,90 €", 24.9), ("EUR 30", 30), ("1.234,50", 1234.5), ("1,234.50", 1234.5), ("0.500", 0.5)],
+)
+def test_a_price_is_read_as_people_type_it(mine, kit, typed, value):
+    _post(mine, f"{kit}price/", key=LAMP, **{f"price-{LAMP}": typed})
+    assert Tick.objects.get().price == pytest.approx(value)
+
+
+@pytest.mark.parametrize("typed", ["CHF 40", "£12", "40 usd", "-3", "cheap", "12.3.4,5"])
+def test_a_price_in_other_money_or_none_at_all_is_told_and_kept_as_typed(mine, kit, typed):
+    page = _post(mine, f"{kit}price/", key=LAMP, **{f"price-{LAMP}": typed})
+    assert not Tick.objects.exists()
+    assert f'value="{typed}"' in page
+    assert "EUR, such as 24.90" in page
+
+
+def test_library_prices_wait_for_the_rate_of_the_money(mine, house, kit):
+    site = {"what": "household", "household-name": "Larkspur Lane", "household-currency": "CHF"}
+    row = GrowPlan.objects.select_related("head").get(pk=house.pk)
+    from canopy.plan.changes import Change
+
+    actions.change_household(row, [Change(at=("site",), values={"currency": "CHF"})], "Money")
+    page = mine.get(kit).content.decode()
+    assert "say what a euro is in CHF" in page
+    assert "<b>0 CHF</b> now" in page
+    settings = mine.get(f"/plans/{house.pk}/household/")
+    if settings.status_code == 200:
+        assert "What a euro is in it" in settings.content.decode()
+    row = GrowPlan.objects.select_related("head").get(pk=house.pk)
+    actions.change_household(row, [Change(at=("site",), values={"euro_rate": 0.94})], "Money")
+    page = mine.get(kit).content.decode()
+    assert "0.94 CHF to the euro" in page
+    assert "<b>0 CHF</b> now" not in page
+    assert site["household-currency"] == _plan(house).site.currency
+
+
+# Cuts, templates, paper
+
+
+def test_the_cut_list_follows_the_sizes_that_are_bought(mine, house):
+    kit = f"/plans/{house.pk}/spaces/hall-closet/kit/"
+    page = mine.get(f"{kit}?tab=holes").content.decode()
+    assert "520 mm + 520 mm" in page
+    assert "957 mm" in page
+    page = _post(mine, f"{kit}sizes/?tab=holes", **{"sizes-bar_m": "60 cm"})
+    assert _plan(house).bought_in.bar_m == 0.6
+    assert "520 mm + 520 mm" not in page
+    page = _post(mine, f"{kit}sizes/?tab=holes", **{"sizes-bar_m": "40 cm"})
+    assert "longer than a bar of 400 mm" in page
+    page = _post(mine, f"{kit}sizes/?tab=holes", **{"sizes-bar_m": "tiny"})
+    assert 'aria-invalid="true"' in page
+    assert _plan(house).bought_in.bar_m == 0.4
+
+
+def test_the_paper_carries_plan_state_and_page_number_and_nothing_else(mine, house, kit):
+    answer = mine.get(f"{kit}pack.css?paper=letter")
+    assert answer["Content-Type"].startswith("text/css")
+    css = answer.content.decode()
+    assert "size: letter" in css
+    assert "counter(page)" in css
+    assert f"state {house.head_id} of" in css
+    row = GrowPlan.objects.select_related("head").get(pk=house.pk)
+    from canopy.plan.changes import Change
+
+    actions.change_household(row, [Change(values={"name": 'A"; } body { x'})], "Name")
+    css = mine.get(f"{kit}pack.css").content.decode()
+    assert '"A\\000022' in css
+    assert css.count("{") == css.count("}") == 4
+    assert "size: A4" in css
+
+
+def test_templates_are_of_what_is_drilled(mine, house, kit):
+    page = mine.get(f"/plans/{house.pk}/spaces/hall-closet/kit/template/").content.decode()
+    assert page.count('class="true-size"') == 3
+    assert "100 mm" in page
+    assert "nothing is drilled" in mine.get(f"{kit}template/").content.decode()
+
+
+# Photographs and ticks that come late
+
+
+def _picture():
+    from django.core.files.uploadedfile import SimpleUploadedFile
+    from PIL import Image
+
+    out = io.BytesIO()
+    Image.new("RGB", (40, 30), "green").save(out, "JPEG")
+    return SimpleUploadedFile("step.jpg", out.getvalue(), "image/jpeg")
+
+
+def test_a_photograph_is_kept_at_its_step_and_not_among_those_of_the_space(mine, house, kit):
+    from canopy_web.photos.models import SpacePhoto
+    from canopy_web.photos.querysets import photos_of
+
+    page = _post(mine, f"{kit}done/photo/?tab=build", key="frame", photo=_picture())
+    photo = SpacePhoto.objects.get()
+    assert photo.step == "frame"
+    assert f"/photos/{photo.pk}/?small" in page
+    assert photos_of(house, "berry-tent") == []
+    assert "Choose a picture first" in _post(mine, f"{kit}done/photo/?tab=build", key="frame")
+    text = io.BytesIO(b"no picture")
+    text.name = "x.jpg"
+    assert "not a picture" in _post(mine, f"{kit}done/photo/?tab=build", key="frame", photo=text)
+    assert "no longer asks" in _post(mine, f"{kit}done/photo/?tab=build", key="gone", photo=_picture())
+    _post(mine, f"{kit}done/photo/{photo.pk}/drop/?tab=build")
+    assert not SpacePhoto.objects.exists()
+
+
+def test_what_was_said_later_stands_whenever_it_arrives_and_no_note_is_lost(mine, house, kit):
+    url = f"{kit}done/?tab=build"
+    _post(mine, url, key="frame", done="yes", at="2026-11-20T10:00:00+00:00")
+    _post(mine, url, key="frame", done="no", at="2026-11-20T12:00:00+00:00")
+    # This one waited on a phone in the cellar.
+    _post(mine, url, key="frame", done="yes", at="2026-11-20T11:00:00+00:00")
+    tick = Tick.objects.get()
+    assert not tick.on
+    _post(mine, url, key="frame", at="2026-11-20T12:30:00+00:00", **{"note-frame": "wobbles"})
+    _post(mine, url, key="frame", at="2026-11-20T09:00:00+00:00", **{"note-frame": "bolt missing"})
+    assert Tick.objects.get().note == "bolt missing / wobbles"
+    _post(mine, url, key="frame", at="2026-11-20T09:00:00+00:00", **{"note-frame": "bolt missing"})
+    assert Tick.objects.get().note == "bolt missing / wobbles"
+    # A clock that runs ahead does not block what comes after it.
+    _post(mine, url, key="frame", done="yes", at="2099-01-01T00:00:00+00:00")
+    _post(mine, url, key="frame", done="no")
+    assert not Tick.objects.get().on
+    _post(mine, url, key="frame", done="yes", at="yesterday")
+    assert Tick.objects.get().on
+
+
+def test_ticks_travel_in_the_plan_file(mine, grower, house, kit):
+    from canopy.logs.files import dumps_with_facts, loads_with_facts
+    from canopy_web.logbook import actions as facts
+    from canopy_web.logbook.querysets import facts_of
+
+    _post(mine, f"{kit}have/", key=LAMP, have="yes")
+    _post(mine, f"{kit}price/", key=LAMP, **{f"price-{LAMP}": "80"})
+    _post(mine, f"{kit}done/?tab=build", key="frame", done="yes")
+    ids = [space.id for space in _plan(house).spaces]
+    text = dumps_with_facts(_plan(house), facts_of(house, ids))
+    again = facts.import_file(grower, text.encode())
+    assert facts_of(again, ids) == facts_of(house, ids)
+    assert len(loads_with_facts(text)[1].ticks) == 2
+    assert Tick.objects.get(plan=again, what="have").price == 80

@@ -7,7 +7,7 @@ from functools import partial
 
 from canopy.evaluate import SpaceReport
 from canopy.evaluate.crops.margins import level_of
-from canopy.evaluate.shell.margins import plant_weight_kg
+from canopy.evaluate.shell.margins import hung_parts, plant_weight_kg
 from canopy.kit.gathering.shell import brackets_for, can_tip, is_sealed
 from canopy.kit.holes import GLASSY, holes_of
 from canopy.kit.mounts import HangingBar, bars_of
@@ -113,7 +113,7 @@ def stood(report: SpaceReport) -> Iterator[BuildStep]:
         yield _shelf(report, shelf)
     bars = bars_of(space)
     if bars:
-        yield _bars(space, bars)
+        yield _bars(report, bars)
 
 
 def _stand(space: Space) -> BuildStep:
@@ -206,7 +206,8 @@ def _shelf(report: SpaceReport, shelf: Shelf) -> BuildStep:
     )
 
 
-def _bars(space: Space, bars: tuple[HangingBar, ...]) -> BuildStep:
+def _bars(report: SpaceReport, bars: tuple[HangingBar, ...]) -> BuildStep:
+    space, hung = report.space, sum(kg for _, kg in hung_parts(report.here))
     across = [bar for bar in bars if bar.along == "x"]
     deep = [bar for bar in bars if bar.along == "y"]
     words, amounts = list[str](), dict[str, Amount]()
@@ -222,9 +223,12 @@ def _bars(space: Space, bars: tuple[HangingBar, ...]) -> BuildStep:
         sentence(
             f"Cut by the cut list, under the ceiling: {'; '.join(words)}. A closed socket at each end.", **amounts
         ),
-        "One hangs on each of them with both hands, feet just off the floor, and nothing gives.",
+        sentence(
+            "A bucket of water of {kg} hung at the middle of each for ten minutes: nothing bends, slides or gives.",
+            kg=weight(max(_TRIED_KG, 2 * hung / len(bars))),
+        ),
         "What hangs, hangs over water and people.",
-        of=bars,
+        of=(bars, round(hung, 1)),
         care=("drill", *overhead(space)),
     )
 

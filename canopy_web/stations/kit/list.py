@@ -76,7 +76,7 @@ def list_tab(where: Where, report: SpaceReport, bad: Mapping[str, Any]) -> dict[
         ],
         "not_needed": [(space, what, why.say(where.system)) for space, what, why in kit.not_needed],
         "foreign": where.plan.site.price_rate is None,
-        "rate": where.plan.site.price_rate,
+        "rate": f"{where.plan.site.price_rate or 0:g}",
         "unpriced": sum(1 for line in kit.unpriced if _price_of(ticks.get(line.key)) is None),
         "swaps": swap_rows(where) if where.plan.stock and not whole else [],
         "left": sum(1 for line in kit.lines if line.key not in have and not line.optional),

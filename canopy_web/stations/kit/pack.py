@@ -35,6 +35,7 @@ from canopy_web.workspace.where import Where, at_space
 
 _STATIONS = ("space", "crops", "light", "climate", "power")
 _AHEAD_D = 28
+_PAPERS = ("A4", "letter")
 
 
 def _code(request: HttpRequest, path: str) -> str:
@@ -83,6 +84,7 @@ def show(request: HttpRequest, where: Where) -> HttpResponse:
         "weeks": [(day + dt.timedelta(days=7 * week), items) for week, items in sorted(weeks.items())],
         "cautions": list(cautions.values()),
         "templates": _templates(where),
+        "paper": _paper(request, where),
         "ruler": mark_safe(ruler()),
         "code": _code(request, reverse("kit:show", args=[where.row.pk, where.space.id])),
         "state": where.row.head_id,
@@ -108,7 +110,7 @@ def _templates(where: Where) -> list[str]:
 @at_space
 def templates(request: HttpRequest, where: Where) -> HttpResponse:
     """Show drilling templates, to be printed at true size."""
-    shown = {"templates": _templates(where), "ruler": mark_safe(ruler())}
+    shown = {"templates": _templates(where), "ruler": mark_safe(ruler()), "paper": _paper(request, where)}
     return render(request, "kit/template.html", {**place(where, where.reader()), "plan": where.plan, **shown})
 
 
@@ -119,11 +121,17 @@ def paper(request: HttpRequest, where: Where) -> HttpResponse:
     text = f"{where.plan.name} · {where.space.name} · {_state(where)}"
     quoted = "".join(c if c.isalnum() or c in " .,:·-()" else f"\\{ord(c):06x}" for c in text)
     rules = (
-        "@media print { @page { margin: 12mm 12mm 15mm; "
+        f"@media print {{ @page {{ size: {_paper(request, where)}; margin: 12mm 12mm 15mm; "
         f'@bottom-left {{ content: "{quoted}"; font: 7.5pt sans-serif; }} '
         '@bottom-right { content: counter(page) " / " counter(pages); font: 7.5pt sans-serif; } } }'
     )
     return HttpResponse(rules, content_type="text/css; charset=utf-8", headers={"Cache-Control": "no-store"})
+
+
+def _paper(request: HttpRequest, where: Where) -> str:
+    """The paper that is printed on: as asked for, else as usual where the person's units are."""
+    asked = request.GET.get("paper", "")
+    return asked if asked in _PAPERS else "letter" if where.system == "us" else "A4"
 
 
 def _state(where: Where) -> str:

@@ -46,7 +46,7 @@ class AddStockForm(PartForm):
     number = NumberField(min_value=0.01, max_value=_MOST, initial=1, label="how many")
 
     def __init__(self, lines: list[tuple[str, str]], data: Any = None, **more: Any) -> None:
-        super().__init__({}, data, **more)
+        super().__init__({"number": 1}, data, **more)
         asked = [("Of this space's kit", lines)] if lines else []
         lamps = [(f"Lamps: {name}", [(f"lamp:{key}", words) for key, words in rows]) for name, rows in lamp_choices()]
         offer(self, thing=[*asked, *lamps])
@@ -77,7 +77,7 @@ def _add_form(where: Where, data: Any = None) -> AddStockForm:
 
 
 def _own_form(where: Where, data: Any = None) -> OwnStockForm:
-    return OwnStockForm({}, data, system=where.system, prefix="ownstock")
+    return OwnStockForm({"number": 1}, data, system=where.system, prefix="ownstock")
 
 
 def stock_tab(where: Where, report: SpaceReport, bad: Mapping[str, Any]) -> dict[str, Any]:
