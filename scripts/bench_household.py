@@ -148,6 +148,7 @@ def kit(row: Row, plan: Plan) -> None:
     from canopy.kit import kit_of
     from canopy.kit.build import build_of
     from canopy.kit.cutting import cut
+    from canopy.kit.sheets import Piece, boards
 
     reports = [report_of(plan, space, day=plan.date, follow=True) for space in plan.spaces]
 
@@ -159,4 +160,6 @@ def kit(row: Row, plan: Plan) -> None:
     row("kit: everything and every step of the demo household", f"{_ms(gather):.0f} ms", "under 150 ms")
     chance = random.Random(7)
     pieces = [chance.choice([310, 420, 555, 640, 790, 905, 1130, 1340]) for _ in range(60)]
+    sizes = [Piece(name=str(n), wide_mm=chance.randint(80, 600), long_mm=chance.randint(200, 1900)) for n in range(60)]
+    row("kit: 60 pieces cut out of boards", f"{_ms(lambda: boards(sizes, 600, 2000)):.0f} ms", "under 1,000 ms")
     row("kit: 60 pieces cut out of bars of 3 m", f"{_ms(lambda: cut(pieces, 3000)):.0f} ms", "under 1,000 ms")

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import sys
 from pathlib import Path
 
 from playwright.sync_api import Page, sync_playwright
@@ -74,7 +75,7 @@ SHOTS = [
     ("survey", "/plans/1/spaces/berry-tent/light/?tab=survey", 1280, 800, False, _survey, False),
     ("air", "/plans/1/spaces/berry-tent/air/", 1280, 800, False, None, True),
     ("power", "/plans/1/spaces/berry-tent/power/?tab=hours", 1280, 800, False, None, True),
-    ("kit", "/plans/1/spaces/hall-closet/kit/", 1280, 800, False, None, False),
+    ("kit", "/plans/1/spaces/hall-closet/kit/?tab=holes", 1280, 800, False, None, True),
     ("day", "/plans/1/spaces/berry-tent/day/?whose=household", 1280, 800, False, None, True),
     ("care", "/plans/1/spaces/berry-tent/day/?tab=care", 1280, 800, False, None, True),
     ("what-if", "/plans/1/spaces/berry-tent/climate/?tab=rehearse", 1280, 800, False, _what_if, False),
@@ -85,7 +86,7 @@ SHOTS = [
 
 
 def main() -> None:
-    """Start a demo of its own, take every picture, stop it."""
+    """Start a demo of its own, take every picture (or those that are named), stop it."""
     OUT.mkdir(parents=True, exist_ok=True)
     with served() as site:
         _take(site)
@@ -102,6 +103,8 @@ def _take(site: str) -> None:
         page.get_by_role("button", name="Open the demo").click()
         page.wait_for_url(f"{site}/")
         for name, path, width, height, dark, act, whole in SHOTS:
+            if len(sys.argv) > 1 and name not in sys.argv[1:]:
+                continue
             page.set_viewport_size({"width": width, "height": height})
             page.emulate_media(color_scheme="dark" if dark else "light")
             page.goto(site + path)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from itertools import pairwise
 
 from canopy.kit.gathering.base import TIMES, Lines, across, by_name
 from canopy.kit.line import KitLine, small
@@ -49,10 +50,16 @@ class Air(Lines):
             if slung and self.space.air.hung and way.is_inside(part.id):
                 weight = part.spec.weight_kg or 0.0  # type: ignore[union-attr]
                 straps, heaviest = straps + 2, max(heaviest, weight)
-        joints = 2 * sum(1 for part in way.parts if part.kind == "duct")
+        # A filter right on a fan is clamped to it.
+        flanges = sum(1 for one, two in pairwise(way.parts) if {one.kind, two.kind} == {"filter", "fan"})
+        joints = 2 * sum(1 for part in way.parts if part.kind == "duct") + flanges
         if joints:
             yield self.little(
-                "air", "clamp", joints, f"{way.name}: one at each end of every duct", key=f"{way.id}.clamp"
+                "air",
+                "clamp",
+                joints,
+                f"{way.name}: one at each end of every duct{', one between filter and fan' if flanges else ''}",
+                key=f"{way.id}.clamp",
             )
         if straps:
             yield self.little(

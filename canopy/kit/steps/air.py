@@ -49,7 +49,7 @@ def aired(report: SpaceReport) -> Iterator[BuildStep]:
             yield step_of(
                 "Air: circulation",
                 f"stirrer.{item.id}",
-                f"Clip {item.spec.name} on",
+                f"Clip on: {item.spec.name}",
                 sentence(
                     "{x} from the left, {y} from the front, {z} above the floor, turned as the drawing has it; its "
                     "cord tied so that it cannot fall into a pot.",
@@ -74,7 +74,8 @@ def _slung(weight_kg: float | None) -> Sentence:
 
 def _fan(space: Space, way: Airway, part: AirPart) -> BuildStep:
     assert part.kind == "fan"
-    case = part.spec.kind == "case"
+    case, at = part.spec.kind == "case", way.parts.index(part)
+    flanged = at > 0 and way.parts[at - 1].kind == "filter"
     points = f"The arrow on its body points {'out of' if way.way == 'out' else 'into'} the space; "
     if case:
         does = (
@@ -84,6 +85,8 @@ def _fan(space: Space, way: Airway, part: AirPart) -> BuildStep:
         does = points + "two straps, each over a bar of its own."
     else:
         does = points + "on a bracket or in two straps, not on the duct alone."
+    if flanged:
+        does += " The filter's flange goes right into it, clamped and taped."
     return step_of(
         f"Air: {way.name}",
         f"{way.id}.{part.id}",

@@ -98,6 +98,17 @@ def wired(report: SpaceReport) -> Iterator[BuildStep]:
     space, step = report.space, partial(step_of, "Wiring")
     if not report.running.loads:
         return
+    for margin in report.margins:
+        if margin.danger:
+            yield step(
+                f"first.{margin.id}",
+                f"Settle first: {margin.title}",
+                margin.why,
+                "The plan shows it no longer: its margins, or Power, have what mends it.",
+                margin.danger,
+                of=(margin.id,),
+                care=("mains",),
+            )
     names = list(dict.fromkeys(load.name for load in report.running.loads))
     yield step(
         "wiring",

@@ -4,6 +4,7 @@ from xml.etree import ElementTree
 
 import pytest
 
+from canopy.kit import kit_of
 from canopy.kit.build import build_of
 from canopy.kit.cuts import cuts_of
 from canopy.kit.gathering.shell import can_tip, is_sealed
@@ -169,3 +170,22 @@ def test_a_template_is_as_large_as_its_hole_and_shows_edges_that_are_near(demo_p
     lined = template(closet, near, 1)
     assert ("heavy line" in lined) == (min(near.from_side_m, near.from_foot_m) <= 0.09)
     assert "M0 8H100" in ruler()
+
+
+def test_what_endangers_people_is_settled_before_anything_is_plugged_in(demo_plan):
+    steps = build_of(_report(demo_plan))
+    keys = [step.key for step in steps]
+    first = next(key for key in keys if key.startswith("first.power.circuit"))
+    assert keys.index(first) < keys.index("wiring")
+    assert "2944" in next(step for step in steps if step.key == first).does.say().replace(",", "")
+
+
+def test_a_filter_right_on_its_fan_is_clamped_to_it(demo_plan):
+    report = _report(demo_plan)
+    way = report.space.airways[0]
+    kinds = [part.kind for part in way.parts]
+    assert kinds.index("fan") == kinds.index("filter") + 1
+    clamps = next(line for line in kit_of([report]).lines if line.name == "Hose clamp")
+    assert clamps.number == 2 * kinds.count("duct") + 1
+    fan = next(step for step in build_of(report) if step.key == f"{way.id}.{way.parts[1].id}")
+    assert "flange goes right into it" in fan.does.say()
