@@ -18,6 +18,11 @@ FILES = {
         "files/archivo-latin-wght-normal.woff2": "archivo-latin-wght.woff2",
         "LICENSE": "archivo.LICENSE",
     },
+    "uplot@1.6.32": {
+        "dist/uPlot.iife.min.js": "uplot.min.js",
+        "dist/uPlot.min.css": "uplot.min.css",
+        "LICENSE": "uplot.LICENSE",
+    },
     "bootstrap-icons@1.13.2": {
         **{
             f"icons/{name}.svg": f"icons/{name}.svg"

@@ -8,6 +8,7 @@ from canopy_web.stations.crops.station import CROPS
 from canopy_web.stations.day.station import DAY
 from canopy_web.stations.kit.station import KIT
 from canopy_web.stations.light.station import LIGHT
+from canopy_web.stations.log.station import LOG
 from canopy_web.stations.power.station import POWER
 from canopy_web.stations.space.station import SPACE
 from canopy_web.workspace.station import House
@@ -22,5 +23,6 @@ HOUSE = House(
         POWER,
         DAY,
         KIT,
+        LOG,
     )
 )

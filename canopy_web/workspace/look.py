@@ -80,7 +80,21 @@ def read(asked: Mapping[str, str]) -> Look:
 
 
 # Figures that tabs keep in the address.
-_OWN = ("latitude", "start", "days", "hour", "season", "whose", "against", "one_price", "two_price", "order")
+_OWN = (
+    "latitude",
+    "start",
+    "days",
+    "hour",
+    "season",
+    "whose",
+    "against",
+    "one_price",
+    "two_price",
+    "order",
+    "span",
+    "until",
+    "kind",
+)
 
 
 def _with_day(look: Look, typed: str, ahead: str) -> Look:

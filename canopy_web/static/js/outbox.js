@@ -29,8 +29,17 @@
   document.addEventListener("htmx:configRequest", (event) => {
     if (event.detail.elt?.matches?.("[data-outbox]")) {
       event.detail.parameters.at = new Date().toISOString();
+      // An entry that is sent twice counts once; two entries of one page are two.
+      const key = event.detail.elt.querySelector?.("[name$=entry_key]");
+      if (key && !event.detail.elt.dataset.sent) {
+        event.detail.parameters[key.name] = freshKey();
+      }
     }
   });
+
+  const freshKey = () =>
+    crypto.randomUUID?.() ||
+    [...crypto.getRandomValues(new Uint8Array(16))].map((byte) => byte.toString(16).padStart(2, "0")).join("");
 
   function keep(event) {
     const { elt, requestConfig } = event.detail;
@@ -40,6 +49,10 @@
     const values = Object.fromEntries([...requestConfig.formData.entries()].filter(([, value]) => typeof value === "string"));
     write([...read(), { url: new URL(requestConfig.path, location.href).pathname, values, page: location.href }]);
     elt.closest("li")?.classList.add("is-waiting");
+    if (elt.matches("form")) {
+      elt.reset();
+      elt.closest("details")?.removeAttribute("open");
+    }
     if (elt.type === "checkbox") {
       // A second tap says the opposite; the page cannot be drawn anew for it.
       const next = JSON.parse(elt.getAttribute("hx-vals"));

@@ -1,4 +1,4 @@
-"""Facts beside the plans, one table a kind."""
+"""What was surveyed, done and ticked."""
 
 from __future__ import annotations
 

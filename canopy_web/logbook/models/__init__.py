@@ -1,0 +1,20 @@
+"""Facts beside the plans, one table a kind."""
+
+from canopy_web.logbook.models.entries import LogEntry
+from canopy_web.logbook.models.facts import CalendarFeed, CareMark, LightReading, LightSurvey, Tick
+from canopy_web.logbook.models.sensing import CsvShape, ImportJob, Reading, Rollup, Sensor, Source
+
+__all__ = [
+    "CalendarFeed",
+    "CareMark",
+    "CsvShape",
+    "ImportJob",
+    "LightReading",
+    "LightSurvey",
+    "LogEntry",
+    "Reading",
+    "Rollup",
+    "Sensor",
+    "Source",
+    "Tick",
+]

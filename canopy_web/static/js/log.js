@@ -1,0 +1,137 @@
+// Charts of what sensors showed: a panel a quantity, one cursor through all of them.
+(() => {
+  "use strict";
+  const HEIGHT = 170;
+  const css = (name) => getComputedStyle(document.documentElement).getPropertyValue(name).trim();
+  // Lines are told apart by their strokes as well as by their colours.
+  const STROKES = [[], [6, 3], [2, 3], [8, 3, 2, 3]];
+  const inks = () => [css("--b7"), css("--air"), css("--ink"), css("--bad")];
+
+  function veils(panel) {
+    const found = [];
+    let place = 1;
+    panel.lines.forEach((line) => {
+      place += 1;
+      if (line.low) {
+        found.push({ series: [place + 1, place], fill: css("--hair") });
+        place += 2;
+      }
+    });
+    return found;
+  }
+
+  function under(data, panel) {
+    return (plot) => {
+      const { ctx, bbox } = plot;
+      ctx.save();
+      ctx.beginPath();
+      ctx.rect(bbox.left, bbox.top, bbox.width, bbox.height);
+      ctx.clip();
+      ctx.fillStyle = css("--hair");
+      ctx.globalAlpha = 0.45;
+      for (const [from, to] of data.dark) {
+        const left = plot.valToPos(from, "x", true),
+          right = plot.valToPos(to, "x", true);
+        ctx.fillRect(left, bbox.top, right - left, bbox.height);
+      }
+      if (panel.band) {
+        ctx.globalAlpha = 0.5;
+        ctx.fillStyle = css("--line");
+        for (let at = 0; at + 1 < panel.at.length; at += 1) {
+          const low = panel.band.low[at],
+            high = panel.band.high[at];
+          if (low === null || high === null) continue;
+          const left = plot.valToPos(panel.at[at], "x", true),
+            right = plot.valToPos(panel.at[at + 1], "x", true),
+            top = plot.valToPos(high, "y", true);
+          ctx.globalAlpha = 0.22;
+          ctx.fillRect(left, top, right - left + 0.5, plot.valToPos(low, "y", true) - top);
+        }
+      }
+      ctx.globalAlpha = 1;
+      ctx.strokeStyle = css("--ink");
+      for (const event of data.events) {
+        const x = Math.round(plot.valToPos(event.at, "x", true));
+        ctx.beginPath();
+        ctx.moveTo(x, bbox.top);
+        ctx.lineTo(x, bbox.top + 10);
+        ctx.lineWidth = 3;
+        ctx.stroke();
+      }
+      ctx.restore();
+    };
+  }
+
+  function drawn(place, data, panel) {
+    const series = [{}],
+      columns = [panel.at],
+      ink = inks();
+    const say = (plot, value) => (value === null || value === undefined ? "–" : value.toFixed(panel.decimals));
+    panel.lines.forEach((line, number) => {
+      const stroke = ink[number % ink.length];
+      series.push({ label: line.name, stroke, width: 1.6, dash: STROKES[number % STROKES.length], spanGaps: false, value: say });
+      columns.push(line.mean);
+      if (line.low) {
+        series.push({ label: "lowest", stroke, width: 0.4, points: { show: false }, value: say });
+        series.push({ label: "highest", stroke, width: 0.4, points: { show: false }, value: say });
+        columns.push(line.low, line.high);
+      }
+    });
+    if (panel.plan) {
+      series.push({ label: "simulated", stroke: css("--ink-2"), width: 1.2, dash: [4, 4], points: { show: false }, value: say });
+      columns.push(panel.plan);
+    }
+    const day = new Intl.DateTimeFormat("en-GB", { timeZone: data.zone, day: "numeric", month: "short" }),
+      clock = new Intl.DateTimeFormat("en-GB", { timeZone: data.zone, hour: "2-digit", minute: "2-digit", hourCycle: "h23" }),
+      at = (second, step) => {
+        const moment = new Date(second * 1000),
+          hour = clock.format(moment);
+        return step >= 86400 || hour === "00:00" ? day.format(moment) : hour;
+      };
+    series[0] = { label: "At", value: (plot, second) => (second === null ? "–" : `${day.format(new Date(second * 1000))} ${clock.format(new Date(second * 1000))}`) };
+    const axis = { stroke: css("--ink-2"), grid: { stroke: css("--hair"), width: 1 }, ticks: { stroke: css("--hair") }, font: "12px sans-serif" };
+    return new uPlot(
+      {
+        width: place.clientWidth,
+        height: HEIGHT,
+        cursor: { sync: { key: "log" }, drag: { x: true, y: false } },
+        scales: { x: { min: data.begin, max: data.end } },
+        tzDate: (second) => uPlot.tzDate(new Date(second * 1000), data.zone),
+        axes: [{ ...axis, values: (plot, splits, _, __, step) => splits.map((second) => at(second, step)) }, { ...axis, size: 52 }],
+        series,
+        bands: veils(panel),
+        hooks: { drawClear: [under(data, panel)] },
+      },
+      columns,
+      place,
+    );
+  }
+
+  async function begin() {
+    const home = document.querySelector(".log-charts[data-series]:not([data-begun])");
+    if (!home || typeof uPlot === "undefined") {
+      return;
+    }
+    home.dataset.begun = "1";
+    const answer = await fetch(home.dataset.series, { headers: { "HX-Current-URL": location.href } });
+    if (!answer.ok || !home.isConnected) {
+      return;
+    }
+    const data = await answer.json();
+    for (const panel of data.panels) {
+      const box = document.createElement("div");
+      box.className = "panel";
+      const head = document.createElement("h3");
+      head.textContent = panel.unit ? `${panel.name}, ${panel.unit}` : panel.name;
+      box.append(head);
+      home.append(box);
+      const plot = drawn(box, data, panel);
+      new ResizeObserver(() => box.clientWidth && plot.setSize({ width: box.clientWidth, height: HEIGHT })).observe(box);
+    }
+  }
+  document.addEventListener("DOMContentLoaded", begin);
+  document.addEventListener("htmx:afterSettle", begin);
+  if (document.readyState !== "loading") {
+    begin();
+  }
+})();

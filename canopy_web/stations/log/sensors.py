@@ -1,0 +1,98 @@
+"""The tab of sensors: what each showed last and how old that is, and the ways in which readings come in."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404
+from django.utils import timezone
+from django.views.decorators.http import require_POST
+
+from canopy.evaluate import SpaceReport
+from canopy.logs.measured import measured
+from canopy_web.logbook import push
+from canopy_web.logbook.imports import strike_sensor as strike
+from canopy_web.logbook.models import ImportJob, Sensor, Source
+from canopy_web.logbook.readings import newest, sensors_of
+from canopy_web.logbook.shown import last_shown
+from canopy_web.stations.log.forms import SensorForm, SourceForm
+from canopy_web.stations.log.tables import gaps_told
+from canopy_web.workspace.reply import page
+from canopy_web.workspace.where import Where, at_space
+
+
+def sensors_tab(where: Where, report: SpaceReport, bad: Mapping[str, Any]) -> dict[str, Any]:
+    """Fill the tab."""
+    sensors = sensors_of(where.row, where.space.id)
+    last, now = newest(sensors), timezone.now()
+    rows, jobs = [], ImportJob.objects.filter(plan=where.row, space_id=where.space.id)
+    for sensor in sensors:
+        record = {"name": sensor.name, "place": sensor.place}
+        form = bad.get(f"sensor-{sensor.pk}") or SensorForm(record, prefix=f"sensor-{sensor.pk}")
+        rows.append(
+            {
+                "sensor": sensor,
+                "kind": measured(sensor.quantity).name,
+                "form": form,
+                "last": last_shown(sensor, last.get(sensor.pk), now, where.system),
+            }
+        )
+    return {
+        "sensor_rows": rows,
+        "sources": Source.objects.filter(plan=where.row, space_id=where.space.id),
+        "source_form": bad.get("source") or SourceForm({}, prefix="source"),
+        "new_token": bad.get("token", ""),
+        "push_url": bad.get("push_url", ""),
+        "table_wrong": bad.get("table", ""),
+        "job": jobs.filter(state__in=("looked", "going")).first(),
+        "done_jobs": [{"job": job, "gaps": gaps_told(job)} for job in jobs.exclude(state__in=("looked", "going"))[:5]],
+    }
+
+
+@require_POST
+@at_space
+def edit_sensor(request: HttpRequest, where: Where, pk: int) -> HttpResponse:
+    """Name a sensor anew, or say where it hangs."""
+    sensor = get_object_or_404(Sensor, plan=where.row, space_id=where.space.id, pk=pk)
+    record = {"name": sensor.name, "place": sensor.place}
+    form = SensorForm(record, request.POST, prefix=f"sensor-{sensor.pk}")
+    if not form.is_valid():
+        return page(request, where, bad={f"sensor-{sensor.pk}": form})
+    values = form.typed()
+    twin = Sensor.objects.filter(
+        plan=where.row, space_id=where.space.id, quantity=sensor.quantity, name=values.get("name", sensor.name)
+    ).exclude(pk=sensor.pk)
+    if twin.exists():
+        form.add_error("name", "another sensor of this kind has this name")
+        return page(request, where, bad={f"sensor-{sensor.pk}": form})
+    Sensor.objects.filter(pk=sensor.pk).update(**values)
+    return page(request, where)
+
+
+@require_POST
+@at_space
+def strike_sensor(request: HttpRequest, where: Where, pk: int) -> HttpResponse:
+    """Show a sensor nowhere any more; its readings are kept."""
+    strike(get_object_or_404(Sensor, plan=where.row, space_id=where.space.id, pk=pk))
+    return page(request, where)
+
+
+@require_POST
+@at_space
+def add_source(request: HttpRequest, where: Where) -> HttpResponse:
+    """Open a way for something that sends readings; its token is shown once."""
+    form = SourceForm({}, request.POST, prefix="source")
+    if not form.is_valid():
+        return page(request, where, bad={"source": form})
+    _, token = push.open_source(where.row, where.space.id, form.cleaned_data["name"])
+    return page(request, where, bad={"token": token, "push_url": request.build_absolute_uri(push.ADDRESS)})
+
+
+@require_POST
+@at_space
+def drop_source(request: HttpRequest, where: Where, pk: int) -> HttpResponse:
+    """Close a way: its token leads nowhere from now on; what it brought stays."""
+    get_object_or_404(Source, plan=where.row, space_id=where.space.id, pk=pk).delete()
+    return page(request, where)

@@ -1,0 +1,297 @@
+"""The tab of traces: what sensors showed, over the crops' windows and the simulated day; and as a table."""
+
+from __future__ import annotations
+
+import csv
+import datetime as dt
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass, replace
+from typing import Any
+
+import numpy as np
+from django.http import HttpRequest, JsonResponse, StreamingHttpResponse
+from django.utils import timezone
+from django.utils.text import slugify
+from django.views.decorators.http import require_GET
+from numpy.typing import NDArray
+
+from canopy.errors import EvaluationError
+from canopy.evaluate import SpaceReport
+from canopy.logs.daily import by_day, offsets_s
+from canopy.logs.measured import SHOWN, measured
+from canopy.logs.moist import dew_c, vpd_kpa
+from canopy_web.logbook.models import LogEntry, Reading, Sensor
+from canopy_web.logbook.readings import Series, bounds_of, sensors_of, series_of
+from canopy_web.stations.log.writing import says, zone_of_where
+from canopy_web.workspace.where import Where, at_space
+
+_SPANS = {"day": 86400, "week": 7 * 86400, "month": 31 * 86400, "year": 366 * 86400}
+_NAMES = {"day": "a day", "week": "a week", "month": "a month", "year": "a year"}
+_DAYS_TOLD = 31
+# Which window of a crop is asked for a quantity by day and by night.
+_WANTS = {
+    "air_c": ("air_day_c", "air_night_c"),
+    "rh_pct": ("rh_pct", "rh_pct"),
+    "root_c": ("root_c", "root_c"),
+    "vpd_kpa": ("vpd_kpa", ""),
+}
+_SIMULATED = {"air_c": "air_c", "rh_pct": "rh_pct", "root_c": "root_c", "vpd_kpa": "vpd_kpa", "co2_ppm": "co2_ppm"}
+Floats = NDArray[np.float64]
+
+
+@dataclass(frozen=True)
+class _Stretch:
+    """The time that is shown: from a second of UTC to another, and how it is called."""
+
+    begin: int
+    end: int
+    name: str
+
+
+def _stretch(where: Where, sensors: Sequence[Sensor]) -> _Stretch:
+    """What is asked for, else the last day of readings."""
+    name = where.look.more.get("span", "")
+    name = name if name in _SPANS else "day"
+    bounds = bounds_of(sensors)
+    last = bounds[1] if bounds else int(timezone.now().timestamp())
+    try:
+        end = int(where.look.more.get("until", ""))
+    except ValueError:
+        end = last
+    end = min(max(end, 0), 2**34)
+    return _Stretch(end - _SPANS[name], end, name)
+
+
+def traces_tab(where: Where, report: SpaceReport, bad: Mapping[str, Any]) -> dict[str, Any]:
+    """Fill the tab."""
+    sensors = sensors_of(where.row, where.space.id)
+    if not sensors:
+        return {"no_sensors": True}
+    stretch, zone = _stretch(where, sensors), zone_of_where(where)
+    long = stretch.end - stretch.begin
+    rows = []
+    for sensor in sensors:
+        found = series_of(sensor, stretch.begin, stretch.end)
+        days = by_day(found.at, found.low, found.mean, found.high, zone)
+        if days:
+            item = measured(sensor.quantity)
+            rows.append((sensor, _symbol(item.unit, where.system), [_day(day, item, where.system) for day in days]))
+    return {
+        "spans": [(key, _NAMES[key], key == stretch.name) for key in _SPANS],
+        "span": stretch.name,
+        "earlier": stretch.end - long,
+        "later": stretch.end + long,
+        "shown_from": dt.datetime.fromtimestamp(stretch.begin, zone),
+        "shown_to": dt.datetime.fromtimestamp(stretch.end, zone),
+        "until": stretch.end,
+        "day_tables": [(sensor, unit, days[-_DAYS_TOLD:], len(days)) for sensor, unit, days in rows],
+    }
+
+
+def _day(day: Any, item: Any, system: str) -> dict[str, Any]:
+    def text(value: float) -> str:
+        return f"{float(_read(np.array(value), item.unit, system)):.{item.decimals}f}"
+
+    return {"day": day.day, "low": text(day.low), "mean": text(day.mean), "high": text(day.high)}
+
+
+def _read(values: Floats, unit: str, system: str) -> Floats:
+    """Values as the person reads them."""
+    if system == "us" and unit == "°C":
+        return values * 1.8 + 32
+    return values / 3.785411784 if system == "us" and unit == "L" else values
+
+
+def _symbol(unit: str, system: str) -> str:
+    return {"°C": "°F", "L": "gal"}.get(unit, unit) if system == "us" else unit
+
+
+@require_GET
+@at_space
+def series(request: HttpRequest, where: Where) -> JsonResponse:
+    """Give what the chart draws: a panel a quantity, with bands, the simulated day, dark hours and events."""
+    sensors = sensors_of(where.row, where.space.id)
+    stretch = _stretch(_asked(request, where), sensors)
+    zone = zone_of_where(where)
+    try:
+        report: SpaceReport | None = where.followed
+    except EvaluationError:
+        report = None
+    found = [series_of(sensor, stretch.begin, stretch.end) for sensor in sensors]
+    panels = [
+        _panel(where, report, measured(key).name, key, measured(key).unit, mine, zone)
+        for key in SHOWN
+        if (mine := [item for item in found if item.sensor.quantity == key and item.at.size])
+    ]
+    for key, name, unit, made in _derived(found):
+        panels.append(_panel(where, report, name, key, unit, made, zone))
+    return JsonResponse(
+        {
+            "zone": str(zone),
+            "begin": stretch.begin,
+            "end": stretch.end,
+            "panels": panels,
+            "dark": _dark(where, stretch, zone) if stretch.name in ("day", "week") else [],
+            "events": _events(where, stretch),
+        }
+    )
+
+
+def _asked(request: HttpRequest, where: Where) -> Where:
+    """The time that a fragment's own address asks for, whatever page it is on."""
+    given = {key: request.GET[key] for key in ("span", "until") if key in request.GET}
+    return replace(where, look=replace(where.look, more={**where.look.more, **given}))
+
+
+def _panel(
+    where: Where,
+    report: SpaceReport | None,
+    name: str,
+    key: str,
+    unit: str,
+    found: Sequence[Series],
+    zone: dt.tzinfo,
+) -> dict[str, Any]:
+    at = np.unique(np.concatenate([item.at for item in found]))
+    local = ((at + offsets_s(at, zone)) % 86400) // 60
+    decimals = measured(key).decimals if key in SHOWN else 2 if unit == "kPa" else 1
+
+    def column(item: Series, values: Floats) -> list[float | None]:
+        out: list[float | None] = [None] * at.size
+        places = np.searchsorted(at, item.at)
+        for place, value in zip(places, _read(values, unit, where.system), strict=True):
+            out[place] = round(float(value), 3) if np.isfinite(value) else None
+        return out
+
+    return {
+        "key": key,
+        "name": name,
+        "unit": _symbol(unit, where.system),
+        "decimals": decimals,
+        "at": at.tolist(),
+        "lines": [
+            {
+                "name": item.sensor.name,
+                "mean": column(item, item.mean),
+                **({"low": column(item, item.low), "high": column(item, item.high)} if item.span_s else {}),
+            }
+            for item in found
+        ],
+        "band": _band(where, report, key, unit, local),
+        "plan": _simulated(report, key, unit, local, where.system),
+    }
+
+
+def _derived(found: Sequence[Series]) -> Iterator[tuple[str, str, str, list[Series]]]:
+    """VPD and dew point of the first pair of temperature and humidity that were read together."""
+    air = next((item for item in found if item.sensor.quantity == "air_c" and item.at.size), None)
+    damp = next((item for item in found if item.sensor.quantity == "rh_pct" and item.at.size), None)
+    if air is None or damp is None:
+        return
+    both, one, two = np.intersect1d(air.at, damp.at, return_indices=True)
+    if both.size == 0:
+        return
+    for key, name, unit, make in (
+        ("vpd_kpa", "VPD, from air and humidity", "kPa", vpd_kpa),
+        ("dew_c", "Dew point", "°C", dew_c),
+    ):
+        values = make(air.mean[one], damp.mean[two])
+        yield key, name, unit, [Series(sensor=air.sensor, span_s=0, at=both, low=values, mean=values, high=values)]
+
+
+def _lit(where: Where) -> NDArray[np.bool_]:
+    """Whether any lamp is on, minute by minute of the day."""
+    lit = np.zeros(1440, dtype=bool)
+    for span in where.space.lit:
+        for minute in range(int(span.start_min), int(np.ceil(span.end_min))):
+            lit[minute % 1440] = True
+    return lit
+
+
+def _band(
+    where: Where, report: SpaceReport | None, key: str, unit: str, local: NDArray[np.int64]
+) -> dict[str, list[float]] | None:
+    """What all crops there share of what they want, by day and by night; None where they share nothing."""
+    if report is None or key not in _WANTS or not report.here.plants:
+        return None
+    sides = []
+    for figure in _WANTS[key]:
+        windows = [getattr(plant.want, figure) for plant in report.here.plants] if figure else []
+        low = max((window.low for window in windows), default=float("nan"))
+        high = min((window.high for window in windows), default=float("nan"))
+        sides.append((low, high) if low <= high else (float("nan"), float("nan")))
+    lit = _lit(where)[local]
+    low = np.where(lit, sides[0][0], sides[1][0])
+    high = np.where(lit, sides[0][1], sides[1][1])
+    if not np.isfinite(low).any():
+        return None
+    return {"low": _listed(_read(low, unit, where.system)), "high": _listed(_read(high, unit, where.system))}
+
+
+def _simulated(
+    report: SpaceReport | None, key: str, unit: str, local: NDArray[np.int64], system: str
+) -> list[float | None] | None:
+    """The simulated day, repeated."""
+    climate = report.climate if report is not None else None
+    if climate is None or climate.overheats_s is not None or key not in _SIMULATED:
+        return None
+    values = getattr(climate.traces, _SIMULATED[key], None)
+    if values is None:
+        return None
+    day = np.asarray(values[climate.last], dtype=float)
+    places = (local * day.size // 1440).astype(int)
+    return _listed(_read(day[np.minimum(places, day.size - 1)], unit, system))
+
+
+def _listed(values: Floats) -> list[Any]:
+    return [round(float(value), 3) if np.isfinite(value) else None for value in values]
+
+
+def _dark(where: Where, stretch: _Stretch, zone: dt.tzinfo) -> list[tuple[int, int]]:
+    """When all lamps are out, in seconds of UTC."""
+    lit = _lit(where)
+    if lit.all() or not lit.any():
+        return []
+    at = np.arange(stretch.begin, stretch.end, 300, dtype=np.int64)
+    dark = ~lit[((at + offsets_s(at, zone)) % 86400) // 60]
+    edges = np.flatnonzero(np.diff(dark.astype(int), prepend=0, append=0))
+    return [(int(at[a]), int(at[min(b, at.size - 1)])) for a, b in zip(edges[::2], edges[1::2], strict=True)]
+
+
+def _events(where: Where, stretch: _Stretch) -> list[dict[str, Any]]:
+    begin, end = (dt.datetime.fromtimestamp(second, dt.UTC) for second in (stretch.begin, stretch.end))
+    rows = LogEntry.objects.filter(plan=where.row, space_id=where.space.id, struck=False, at__gte=begin, at__lt=end)
+    return [
+        {
+            "at": int(row.at.timestamp()),
+            "words": ": ".join(filter(None, [row.kind, says(row, where.system) or row.note])),
+        }
+        for row in rows[:200]
+    ]
+
+
+@require_GET
+@at_space  # type: ignore[arg-type]  # Django's streaming answer is no HttpResponse by its types.
+def as_csv(request: HttpRequest, where: Where) -> StreamingHttpResponse:
+    """Give all readings of the time that is shown as a table, in the units in which they are kept."""
+    sensors = sensors_of(where.row, where.space.id)
+    stretch = _stretch(_asked(request, where), sensors)
+    names = {sensor.pk: sensor for sensor in sensors}
+
+    class Echo:
+        def write(self, value: str) -> str:
+            return value
+
+    def rows() -> Iterator[str]:
+        writer = csv.writer(Echo())
+        yield writer.writerow(["time_utc", "sensor", "quantity", "unit", "value"])
+        found = Reading.objects.filter(sensor__in=sensors, at__gte=stretch.begin, at__lt=stretch.end)
+        for sensor_id, at, value in found.order_by("at").values_list("sensor_id", "at", "value").iterator(5000):
+            sensor = names[sensor_id]
+            when = dt.datetime.fromtimestamp(at, dt.UTC).strftime("%Y-%m-%dT%H:%M:%SZ")
+            yield writer.writerow([when, sensor.name, sensor.quantity, measured(sensor.quantity).unit, f"{value:g}"])
+
+    response = StreamingHttpResponse(rows(), content_type="text/csv; charset=utf-8")
+    name = slugify(f"{where.space.name} readings") or "readings"
+    response["Content-Disposition"] = f'attachment; filename="{name}.csv"'
+    return response

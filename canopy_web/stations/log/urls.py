@@ -1,0 +1,22 @@
+"""Addresses of the Log station."""
+
+from django.urls import path
+
+from canopy_web.stations.log import sensors, tables, traces, writing
+
+urlpatterns = [
+    path("write/<slug:kind>/", writing.write, name="log-write"),
+    path("entry/<str:key>/", writing.strike, name="log-strike"),
+    path("photo/", writing.photo, name="log-photo"),
+    path("series.json", traces.series, name="log-series"),
+    path("readings.csv", traces.as_csv, name="log-csv"),
+    path("sensor/<int:pk>/", sensors.edit_sensor, name="log-sensor"),
+    path("sensor/<int:pk>/strike/", sensors.strike_sensor, name="log-sensor-strike"),
+    path("source/", sensors.add_source, name="log-source"),
+    path("source/<int:pk>/drop/", sensors.drop_source, name="log-source-drop"),
+    path("table/", tables.lay_down, name="log-table"),
+    path("table/<int:pk>/", tables.show, name="log-table-shape"),
+    path("table/<int:pk>/start/", tables.start, name="log-table-start"),
+    path("table/<int:pk>/go/", tables.go, name="log-table-go"),
+    path("table/<int:pk>/stop/", tables.stop, name="log-table-stop"),
+]
