@@ -22,6 +22,8 @@ from canopy.plan.site import known_zones
 # So much of a file is looked at to know its shape [bytes], so many rows are shown of it.
 SAMPLE, SHOWN_ROWS = 200_000, 12
 MOST_COLUMNS = 60
+# A column is one of times where so much of it reads as such.
+_MOST_READ = 0.8
 _DELIMITERS = (",", ";", "\t", "|")
 _ENCODINGS = ("utf-8-sig", "utf-16", "cp1252")
 # How times are written, the unmistakable first.
@@ -228,22 +230,24 @@ def _unsure(formats: Sequence[str]) -> list[str]:
 
 
 def _format_of(cells: Sequence[str]) -> list[str]:
-    """In which ways all of these read as times."""
-    found = []
+    """In which ways nearly all of these read as times: a row that is broken spoils no table."""
     given = [cell.strip() for cell in cells if cell.strip()]
-    if not given:
-        return []
+    shares: dict[str, int] = {}
     for written in FORMATS:
         read = _reader(written, _Local(dt.UTC))
-        try:
-            stamps = [read(cell) for cell in given]
-        except ValueError:
-            continue
-        if written.startswith("epoch") and not all(1e9 < abs(stamp) < 5e9 for stamp in stamps):
-            continue
-        if all(_FIRST <= stamp <= _LAST for stamp in stamps):
-            found.append(written)
-    return found
+        good = sum(1 for cell in given if _reads(read, cell, epoch=written.startswith("epoch")))
+        if good and good >= _MOST_READ * len(given):
+            shares[written] = good
+    best = max(shares.values(), default=0)
+    return [written for written, good in shares.items() if good == best]
+
+
+def _reads(read: Stamp, cell: str, *, epoch: bool) -> bool:
+    try:
+        stamp = read(cell)
+    except (ValueError, OverflowError):
+        return False
+    return 1e9 < stamp < 5e9 if epoch else _FIRST <= stamp <= _LAST
 
 
 def _guessed(
@@ -258,7 +262,7 @@ def _guessed(
         item = next((each for each in MEASURED.values() if any(_says(low, word) for word in each.words)), None)
         if item is not None:
             found.append(
-                Column(place=place, quantity=item.id, unit=_unit(low, item.units), name=head[:80] or item.name)
+                Column(place=place, quantity=item.id, unit=_unit(low, item.units), name=_named(head) or item.name)
             )
     return tuple(found)
 

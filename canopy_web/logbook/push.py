@@ -137,15 +137,15 @@ def _when(number: int, given: Any) -> int:
     try:
         if isinstance(given, str):
             moment = dt.datetime.fromisoformat(given)
-            if moment.tzinfo is None:
-                raise QuantityError(f"readings[{number}].at needs its zone: write 2026-11-28T14:05:00Z")
-            at = moment.timestamp()
+            at = moment.timestamp() if moment.tzinfo is not None else -1.0
         else:
             at = float(given)
     except (TypeError, ValueError, OverflowError):
         raise QuantityError(
             f"readings[{number}].at is no time: write 2026-11-28T14:05:00Z or seconds since 1970"
         ) from None
+    if at == -1.0:
+        raise QuantityError(f"readings[{number}].at needs its zone: write 2026-11-28T14:05:00Z")
     if not 631_152_000 <= at <= now + _AHEAD_S:
         raise QuantityError(f"readings[{number}].at lies before 1990 or ahead of this server's clock")
     return int(at)

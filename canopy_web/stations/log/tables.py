@@ -8,6 +8,7 @@ from typing import Any
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, render
 from django.views.decorators.http import require_POST
+from django_htmx.http import reswap, retarget
 
 from canopy.errors import PlanError, QuantityError
 from canopy.logs.measured import measured
@@ -33,12 +34,17 @@ def lay_down(request: HttpRequest, where: Where) -> HttpResponse:
     """Take a file and look at it."""
     file = request.FILES.get("table")
     if file is None:
-        return page(request, where, bad={"table": "Choose a file first."})
+        return _refused(request, where, "Choose a file first.")
     try:
         job, _ = imports.begin(where.row, where.space.id, file, request.user, str(zone_of_where(where)))
     except QuantityError as error:
-        return page(request, where, bad={"table": f"{capital(str(error))}."})
+        return _refused(request, where, f"{capital(str(error))}.")
     return _settling(request, where, job)
+
+
+def _refused(request: HttpRequest, where: Where, words: str) -> HttpResponse:
+    """The page as it was, with why at the field."""
+    return reswap(retarget(page(request, where, bad={"table": words}), "#workspace"), "outerHTML")
 
 
 def _job(where: Where, pk: int) -> ImportJob:
