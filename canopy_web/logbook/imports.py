@@ -21,7 +21,7 @@ from canopy_web.logbook.readings import keep_readings, sensor_for
 from canopy_web.planning.models import GrowPlan
 
 MOST_BYTES = 210_000_000
-_PIECE, _MOST_ROWS = 400_000, 5000
+_PIECE, _MOST_ROWS = 250_000, 5000
 _LINES_TOLD, _GAPS_TOLD = 12, 12
 # A pause of more than so many usual steps is a gap.
 _GAP_STEPS = 4

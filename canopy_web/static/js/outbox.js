@@ -22,7 +22,10 @@
   };
   // Only what belongs to the household that is shown is sent from its pages.
   const household = () => (location.pathname.match(/^\/plans\/\d+\//) || [""])[0];
-  const mine = () => read().filter((item) => household() && item.url.startsWith(household()));
+  const mine = () => {
+    const begins = location.pathname === "/today/" ? "/plans/" : household();
+    return read().filter((item) => begins && item.url.startsWith(begins));
+  };
   const token = () => JSON.parse(document.body.getAttribute("hx-headers"))["X-CSRFToken"];
 
   // Every act of this kind says when it was said, whether it gets through at once or not.

@@ -36,6 +36,9 @@ def fresh_key() -> str:
     return uuid4().hex
 
 
+_COMMON = ("plants", "at", "note", "entry_key")
+
+
 class EntryForm(PartForm):
     """What every entry asks for: which plants, when, and words; all of it may be left as it is."""
 
@@ -47,6 +50,8 @@ class EntryForm(PartForm):
     def __init__(self, record: Mapping[str, Any], data: Any = None, *, plants: int = 0, **more: Any) -> None:
         super().__init__(record, data, **more)
         self.most = plants
+        # What tells this kind from others comes first.
+        self.order_fields([name for name in self.fields if name not in _COMMON] + list(_COMMON))
         self.fields["at"].widget = forms.DateTimeInput(attrs={"type": "datetime-local"})
         self.fields["plants"].widget.attrs["placeholder"] = "all"
         self.fields["entry_key"].initial = fresh_key()
@@ -79,9 +84,8 @@ class EntryForm(PartForm):
 
     def figures(self) -> dict[str, Any]:
         """What the kind of entry says."""
-        common = {"plants", "at", "note", "entry_key"}
         return {
-            name: value for name, value in self.cleaned_data.items() if name not in common and value not in (None, "")
+            name: value for name, value in self.cleaned_data.items() if name not in _COMMON and value not in (None, "")
         }
 
 
@@ -91,7 +95,7 @@ class WaterForm(EntryForm):
     litres = QuantityField(VOLUME, 0.001, 2000, label="given, each or in all")
     feed = forms.BooleanField(required=False, label="with feed")
     ec_ms_cm = QuantityField(EC, 0, 30, optional=True, label="EC")
-    ph = NumberField(min_value=0, max_value=14, required=False, label="pH")
+    ph = NumberField(min_value=0, max_value=14, required=False, label="its pH")
     drained_l = QuantityField(VOLUME, 0, 2000, optional=True, label="ran out again")
 
 
@@ -99,7 +103,7 @@ class ReservoirForm(EntryForm):
     """Meters in the solution."""
 
     ec_ms_cm = QuantityField(EC, 0, 30, optional=True, label="EC")
-    ph = NumberField(min_value=0, max_value=14, required=False, label="pH")
+    ph = NumberField(min_value=0, max_value=14, required=False, label="its pH")
     level_l = QuantityField(VOLUME, 0, 5000, optional=True, label="level")
     water_c = QuantityField(TEMPERATURE, -5, 60, optional=True, label="temperature")
     act = forms.ChoiceField(

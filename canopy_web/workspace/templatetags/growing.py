@@ -219,7 +219,10 @@ def cell(field: BoundField, bare: bool = False) -> str:
     else:
         number = isinstance(field.field, forms.IntegerField) and not isinstance(field.field, forms.FloatField)
         plain = f' type="text" autocomplete="off"{_keyboard(field.field)}'
-        mode = mark_safe(' type="number" min="1"' if number else plain)
+        least = getattr(field.field, "min_value", None)
+        mode = format_html(' type="number" min="{}"', 1 if least is None else least) if number else mark_safe(plain)
+        if getattr(field.field.widget, "input_type", "") == "datetime-local":
+            mode = mark_safe(' type="datetime-local"')
         shown = "" if value is None else value
         control = format_html('<input class="form-control"{} {} value="{}">', mode, attributes, shown)
     said = ""
