@@ -7,9 +7,12 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
+from canopy.logs.entries import Entry
 from canopy.model import Id, Record
 
 MOST_READINGS = 400
+# A plan file carries so many entries of the log, the newest; an archive carries all.
+MOST_ENTRIES = 10_000
 MeterUnit = Literal["ppfd", "lux", "fc"]
 
 
@@ -78,3 +81,4 @@ class Facts(Record):
     surveys: tuple[LightSurvey, ...] = Field(default=(), max_length=2000)
     care: tuple[CareMark, ...] = Field(default=(), max_length=20_000)
     ticks: tuple[TickMark, ...] = Field(default=(), max_length=20_000)
+    entries: tuple[Entry, ...] = Field(default=(), max_length=MOST_ENTRIES)

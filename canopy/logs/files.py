@@ -10,6 +10,7 @@ from pydantic import ValidationError
 
 from canopy.errors import PlanError, PlanProblem
 from canopy.library import light_sources
+from canopy.logs.entries import read_data
 from canopy.logs.facts import Facts
 from canopy.plan import Plan
 from canopy.plan.files import FACTS, decoded, from_data, problem_of, schema
@@ -84,6 +85,17 @@ def _problems(facts: Facts) -> Iterator[tuple[str, str]]:
         numbers = [reading.number for reading in survey.readings]
         if len(set(numbers)) < len(numbers):
             yield f"surveys[{k}].readings", "two readings have the same number"
+
+    keys = [entry.key for entry in facts.entries]
+    if len(set(keys)) < len(keys):
+        yield "entries", "two entries have the same key"
+    for k, entry in enumerate(facts.entries):
+        try:
+            read_data(entry.kind, entry.data)
+        except PlanError as error:
+            yield f"entries[{k}].data", error.problems[0].message
+        if entry.at.tzinfo is None:
+            yield f"entries[{k}].at", "a time needs its zone, such as 2026-11-28T14:05:00Z"
 
 
 def survey_kept_inside(space: Any) -> dict[str, Any] | None:

@@ -97,13 +97,38 @@ class FanControl(Record):
         return self
 
 
+AlertFigure = Literal[
+    "air_c",
+    "rh_pct",
+    "leaf_c",
+    "root_c",
+    "co2_ppm",
+    "vpd_kpa",
+    "ppfd",
+    "soil_pct",
+    "water_c",
+    "ph",
+    "ec_ms_cm",
+    "level_l",
+    "power_w",
+    "battery_pct",
+]
+
+
 class Alert(Record):
-    """A value at which somebody wants to be told: of the air, its humidity, the leaves, roots or CO2, ``most`` for
-    above it and otherwise below.
+    """A value at which somebody wants to be told: ``most`` for above it and otherwise below, once it has been so for
+    ``for_min``; over again where it is back by ``back``. ``when`` says whether it counts by day (lamps on) or by night
+    only; in the household's quiet hours it rings only if ``in_quiet``. One for ``silent`` sensors has no value: it
+    rings where nothing of the figure was read for ``for_min``.
     """
 
     id: Id
-    figure: Literal["air_c", "rh_pct", "leaf_c", "root_c", "co2_ppm"]
+    figure: AlertFigure
     most: bool
-    value: Annotated[float, Field(ge=-30, le=5000)]
+    value: Annotated[float, Field(ge=-100, le=100_000)]
     why: Annotated[str, Field(max_length=120)] = ""
+    for_min: Annotated[float, Field(ge=0, le=10_080)] = 10.0
+    back: Annotated[float, Field(ge=0, le=10_000)] = 0.0
+    when: Literal["always", "day", "night"] = "always"
+    in_quiet: bool = False
+    silent: bool = False

@@ -16,6 +16,7 @@ from canopy.logs.files import dumps_with_facts
 from canopy_web.accounts.context import preference_of
 from canopy_web.library.querysets import own_rows
 from canopy_web.logbook.querysets import facts_of
+from canopy_web.logbook.taken import entry_lines, reading_lines
 from canopy_web.photos.models import SpacePhoto
 from canopy_web.planning.models import GrowPlan
 from canopy_web.planning.store import to_plan
@@ -25,6 +26,8 @@ _IN_MEMORY = 4_000_000
 ABOUT = """All that belongs to this account.
 
 plans/       one plan file a household, with what was logged; taken in again on the page of your spaces
+readings/    what sensors showed, a table a household, times in UTC, in the units in which they are kept
+log/         what was written down, a table a household; struck entries are marked
 photographs/ as they are kept here, by household and space, with photographs.json for days and captions
 crops.json   crops of your own, as plan files hold them
 account.json name, units, theme, time zone; no password
@@ -58,7 +61,20 @@ def pack(request: HttpRequest, file: Any) -> None:
                 path = f"photographs/{folder}/{photo.space_id}-{photo.day:%Y%m%d}-{photo.pk}.jpg"
                 # A JPEG gets no smaller.
                 archive.writestr(path, bytes(photo.image), zipfile.ZIP_STORED)
-                listed.append({"file": path, "taken_on": photo.day.isoformat(), "caption": photo.caption})
+                listed.append(
+                    {
+                        "file": path,
+                        "taken_on": photo.day.isoformat(),
+                        "caption": photo.caption,
+                        "step": photo.step,
+                    }
+                )
+            with archive.open(f"readings/{folder}.csv", "w") as out:
+                for line in reading_lines(row):
+                    out.write(line.encode())
+            with archive.open(f"log/{folder}.csv", "w") as out:
+                for line in entry_lines(row):
+                    out.write(line.encode())
         archive.writestr("photographs.json", _written(listed))
         archive.writestr("crops.json", _written([row.document for row in own_rows(request.user)]))
         chosen = preference_of(request)

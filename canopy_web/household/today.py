@@ -21,10 +21,11 @@ from canopy.plan import Plan, Space
 from canopy_web.accounts.context import preference_of, today
 from canopy_web.household.calendar import AHEAD_D
 from canopy_web.household.views import own_plan
-from canopy_web.logbook.models import LogEntry, Sensor
+from canopy_web.logbook.models import AlertEvent, LogEntry, Sensor
 from canopy_web.logbook.querysets import care_marks, care_marks_of
 from canopy_web.logbook.readings import newest
 from canopy_web.logbook.shown import last_shown
+from canopy_web.logbook.watch import watch_plan
 from canopy_web.planning.models import GrowPlan
 from canopy_web.planning.store import to_plan
 
@@ -54,6 +55,10 @@ def _household(request: HttpRequest, row: GrowPlan, marks: Sequence[CareMark]) -
     sensors: dict[str, list[Sensor]] = {}
     for sensor in Sensor.objects.filter(plan=row, struck=False):
         sensors.setdefault(sensor.space_id, []).append(sensor)
+    watch_plan(row)
+    ringing: dict[str, list[AlertEvent]] = {}
+    for event in AlertEvent.objects.filter(plan=row, end=None).select_related("sensor", "seen_by"):
+        ringing.setdefault(event.space_id, []).append(event)
     last = newest(sensor for group in sensors.values() for sensor in group)
     written = {
         entry.space_id: entry for entry in LogEntry.objects.filter(plan=row, struck=False).order_by("at", "pk")[:2000]
@@ -67,6 +72,10 @@ def _household(request: HttpRequest, row: GrowPlan, marks: Sequence[CareMark]) -
                 "space": space,
                 "log": reverse("log:show", args=[row.pk, space.id]),
                 "readings": _readings(sensors.get(space.id, []), last, now, system),
+                "ringing": [
+                    {"event": event, "since": timezone.localtime(dt.datetime.fromtimestamp(event.begin, dt.UTC))}
+                    for event in ringing.get(space.id, [])
+                ],
                 "written": written.get(space.id),
                 "ready": ready,
                 "care": _care(row, plan, space, report, marks, day, system) if ready and report is not None else None,

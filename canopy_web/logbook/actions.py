@@ -15,7 +15,7 @@ from canopy.errors import PlanConflictError, PlanError, PlanProblem
 from canopy.logs.facts import MOST_READINGS, Facts
 from canopy.logs.facts import CareMark as CareRecord
 from canopy.logs.files import loads_with_facts
-from canopy_web.logbook.models import CalendarFeed, CareMark, LightReading, LightSurvey, Tick
+from canopy_web.logbook.models import CalendarFeed, CareMark, LightReading, LightSurvey, LogEntry, Tick
 from canopy_web.planning import actions
 from canopy_web.planning.models import GrowPlan
 
@@ -117,6 +117,9 @@ def keep_facts(row: GrowPlan, facts: Facts) -> None:
         CareMark(plan=row, state_id=row.head_id, by_id=row.owner_id, **mark.model_dump()) for mark in facts.care
     )
     newest = {(mark.what, mark.key): mark for mark in sorted(facts.ticks, key=lambda mark: mark.written)}
+    LogEntry.objects.bulk_create(
+        LogEntry(plan=row, state_id=row.head_id, by_id=row.owner_id, **entry.model_dump()) for entry in facts.entries
+    )
     Tick.objects.bulk_create(Tick(plan=row, by_id=row.owner_id, **mark.model_dump()) for mark in newest.values())
 
 

@@ -18,6 +18,7 @@ from canopy.logs.tables import SAMPLE, Looked, Row, Shape, TableReader, look_at
 from canopy.plan.files import problem_of
 from canopy_web.logbook.models import CsvShape, ImportJob, Reading, Sensor
 from canopy_web.logbook.readings import keep_readings, sensor_for
+from canopy_web.logbook.watch import watch_plan
 from canopy_web.planning.models import GrowPlan
 
 MOST_BYTES = 210_000_000
@@ -119,6 +120,8 @@ def go_on(job: ImportJob, seconds: float) -> ImportJob:
                 return job
             _piece(job)
             job.save()
+        if job.state == "done":
+            watch_plan(job.plan, {job.space_id})
         if job.state != "going" or time.monotonic() > ends:
             return job
 

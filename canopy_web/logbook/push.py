@@ -22,15 +22,19 @@ from canopy.errors import QuantityError
 from canopy.logs.measured import kept
 from canopy_web.logbook.models import Sensor, Source
 from canopy_web.logbook.readings import keep_readings, sensor_for
+from canopy_web.logbook.watch import watch_plan
 from canopy_web.planning.models import GrowPlan
 
 ADDRESS = "/readings/"
 MOST_BYTES, MOST_READINGS, MOST_SENSORS = 1_000_000, 5000, 60
 # So many messages a source may send in so long [s].
 _MOST, _WITHIN_S = 50, 5.0
+# Alerts of a space are looked at once in so long while readings stream in [s].
+_WATCH_S = 20.0
 # A clock that runs ahead by more is wrong [s].
 _AHEAD_S = 600
 _recent: dict[int, deque[float]] = {}
+_watched: dict[tuple[int, str], float] = {}
 _lock = Lock()
 
 
@@ -57,6 +61,16 @@ def _too_many(source_id: int) -> bool:
             return True
         times.append(now)
         return False
+
+
+def _watch_due(source: Source) -> bool:
+    """Whether a space's alerts are looked at with this message: not with each of a stream."""
+    key, now = (source.plan_id, source.space_id), time.monotonic()
+    with _lock:
+        if now - _watched.get(key, -_WATCH_S) < _WATCH_S:
+            return False
+        _watched[key] = now
+        return True
 
 
 @csrf_exempt
@@ -86,6 +100,8 @@ def receive(request: HttpRequest) -> JsonResponse:
         sensors = _sensors(source, rows)
         new = keep_readings([(sensors[label, quantity], at, value) for label, quantity, at, value in rows])
         Source.objects.filter(pk=source.pk).update(last_seen=timezone.now(), trouble="")
+    if new and _watch_due(source):
+        watch_plan(source.plan, {source.space_id})
     return JsonResponse({"taken": new, "doubled": len(rows) - new})
 
 

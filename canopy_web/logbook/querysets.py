@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 
+from canopy.logs.facts import MOST_ENTRIES, Facts, TickMark
 from canopy.logs.facts import CareMark as CareRecord
-from canopy.logs.facts import Facts, TickMark
 from canopy.logs.facts import LightReading as ReadingRecord
 from canopy.logs.facts import LightSurvey as SurveyRecord
+from canopy_web.logbook.entries import entries_of
 from canopy_web.logbook.models import CareMark, LightSurvey, Tick
 from canopy_web.planning.models import GrowPlan
 
@@ -37,7 +38,10 @@ def facts_of(plan: GrowPlan, space_ids: Iterable[str]) -> Facts:
     ids = list(space_ids)
     rows = LightSurvey.objects.filter(plan=plan, space_id__in=ids).prefetch_related("readings")
     return Facts(
-        surveys=tuple(survey_record(row) for row in rows), care=care_marks(plan, ids), ticks=ticks_of(plan, ids)
+        surveys=tuple(survey_record(row) for row in rows),
+        care=care_marks(plan, ids),
+        ticks=ticks_of(plan, ids),
+        entries=entries_of(plan, ids)[-MOST_ENTRIES:],
     )
 
 

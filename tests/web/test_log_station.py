@@ -439,7 +439,7 @@ def test_the_page_says_the_same_as_a_table_and_as_csv(mine, log, week):
     assert "by days" in page
     assert page.count('data-name="Highest"') == 14
     csv = b"".join(mine.get(f"{log}readings.csv?span=week").streaming_content).decode().splitlines()
-    assert csv[0] == "time_utc,sensor,quantity,unit,value"
+    assert csv[0] == "time_utc,space,place,sensor,quantity,unit,value"
     assert len(csv) == 1 + 2 * 7 * 288
     assert csv[1].startswith("2026-11-20T00:00:00Z,")
 
@@ -465,3 +465,184 @@ def test_a_struck_sensor_is_shown_nowhere_and_kept(mine, log, week):
     _post(mine, f"{log}sensor/{sensor.pk}/strike/?tab=sensors")
     assert Reading.objects.filter(sensor=sensor).exists()
     assert [panel["key"] for panel in mine.get(f"{log}series.json?span=week").json()["panels"]] == ["rh_pct"]
+
+
+# Alerts
+
+
+@pytest.fixture
+def hot(house):
+    """A day of readings that ends too hot."""
+    sensor = sensor_for(house, "berry-tent", "air_c", "Leaf height")
+    now = int(dt.datetime.now(dt.UTC).timestamp()) // 60 * 60
+    at = np.arange(now - 8 * 86400, now - 60, 300)
+    value = np.where(at > now - 3600, 31.0, 22.0)
+    keep_readings([(sensor.pk, int(s), float(v)) for s, v in zip(at, value, strict=True)])
+    return sensor
+
+
+def _plan_of(house):
+    from canopy_web.planning.store import to_plan
+
+    return to_plan(GrowPlan.objects.select_related("head").get(pk=house.pk))
+
+
+def test_a_limit_that_is_passed_rings_once_and_is_seen_by_somebody(mine, house, log, hot):
+    from canopy_web.logbook.models import AlertEvent
+
+    page = _post(
+        mine, f"{log}alerts/add/?tab=alerts", **{"alert-figure": "air_c", "alert-side": "most", "alert-value": "30"}
+    )
+    assert "Air temperature above 30 °C for 10 min" in page
+    assert "would have rung once in the last 8 days" in page
+    mine.get(f"{log}?tab=alerts")
+    event = AlertEvent.objects.get()
+    assert event.end is None
+    assert event.worst == 31.0
+    assert "Air temperature above 30" in mine.get("/today/").content.decode()
+    page = _post(mine, f"{log}event/{event.pk}/seen/?tab=alerts")
+    assert "seen by" in page
+    assert AlertEvent.objects.get().seen_by is not None
+
+
+def test_it_is_over_when_readings_are_back(client, mine, house, log, hot):
+    from canopy_web.logbook.models import AlertEvent
+    from canopy_web.logbook.watch import watch_plan
+
+    _post(mine, f"{log}alerts/add/?tab=alerts", **{"alert-figure": "air_c", "alert-side": "most", "alert-value": "30"})
+    last = Reading.objects.order_by("-at").first().at
+    keep_readings([(hot.pk, last + 30, 25.0)])
+    assert watch_plan(house) == 0
+    event = AlertEvent.objects.get()
+    assert event.end == last + 30
+    assert watch_plan(house) == 0
+    assert AlertEvent.objects.count() == 1
+
+
+def test_what_began_before_what_is_looked_at_is_not_told_twice(house, hot):
+    from canopy.plan.changes import Add
+    from canopy_web.logbook.models import AlertEvent
+    from canopy_web.logbook.watch import watch_plan
+
+    rule = {"id": "new", "figure": "air_c", "most": False, "value": 23}
+    actions.change_space(house, "berry-tent", [Add(collection="alerts", parts=(rule,), prefix="alert")], "Watch")
+    now = int(dt.datetime.now(dt.UTC).timestamp())
+    # It was too cold for a week until an hour ago: whatever the hour at which one looks, that is one alert.
+    for later in range(0, 6 * 3600, 1800):
+        watch_plan(house, now=now + later)
+    assert AlertEvent.objects.count() == 1
+    assert AlertEvent.objects.get().end is not None
+
+
+def test_a_changed_or_dropped_limit_ends_what_it_rang(mine, house, log, hot):
+    from canopy_web.logbook.models import AlertEvent
+
+    _post(mine, f"{log}alerts/add/?tab=alerts", **{"alert-figure": "air_c", "alert-side": "most", "alert-value": "30"})
+    (rule,) = _plan_of(house).space("berry-tent").alerts
+    page = _post(mine, f"{log}alerts/{rule.id}/?tab=alerts", **{f"alert-{rule.id}-value": "35"})
+    assert "would never have rung" in page
+    assert AlertEvent.objects.get().end is not None
+    _post(mine, f"{log}alerts/{rule.id}/drop/?tab=alerts")
+    assert _plan_of(house).space("berry-tent").alerts == ()
+    assert AlertEvent.objects.count() == 1
+
+
+def test_how_often_a_limit_would_have_rung_is_told_while_it_is_typed(mine, house, log, hot):
+    _post(mine, f"{log}alerts/add/?tab=alerts", **{"alert-figure": "air_c", "alert-side": "most", "alert-value": "40"})
+    (rule,) = _plan_of(house).space("berry-tent").alerts
+    asked = mine.get(f"{log}alerts/{rule.id}/count/", {f"alert-{rule.id}-value": "30"}, headers=HTMX)
+    assert "would have rung once" in asked.content.decode()
+    asked = mine.get(f"{log}alerts/{rule.id}/count/", {f"alert-{rule.id}-value": "warm"}, headers=HTMX)
+    assert "would never have rung" in asked.content.decode()
+    assert _plan_of(house).space("berry-tent").alerts == (rule,)
+
+
+def test_silence_rings_where_nothing_comes_any_more(mine, house, log, hot):
+    from canopy_web.logbook.models import AlertEvent
+    from canopy_web.logbook.watch import watch_plan
+
+    data = {"alert-figure": "air_c", "alert-side": "silent", "alert-value": "45"}
+    page = _post(mine, f"{log}alerts/add/?tab=alerts", **data)
+    assert "nothing read" in page
+    assert not AlertEvent.objects.exists()
+    last = Reading.objects.order_by("-at").first().at
+    assert watch_plan(house, now=last + 50 * 60) == 1
+    assert watch_plan(house, now=last + 60 * 86400) == 0
+    keep_readings([(hot.pk, last + 55 * 60, 22.0)])
+    watch_plan(house, now=last + 56 * 60)
+    assert AlertEvent.objects.get().end == last + 55 * 60
+
+
+def test_proposals_are_calm_and_taken_by_one_tap(mine, house, log, hot):
+    page = mine.get(f"{log}?tab=alerts").content.decode()
+    assert "Worth watching" in page
+    assert "windows here end at" in page
+    _post(mine, f"{log}alerts/take/?tab=alerts", figure="air_c", most="yes", when="day")
+    (rule,) = _plan_of(house).space("berry-tent").alerts
+    assert (rule.figure, rule.most, rule.when) == ("air_c", True, "day")
+    page = _post(mine, f"{log}alerts/take/?tab=alerts", figure="air_c", most="yes", when="day")
+    assert "watched already" in page
+    assert len(_plan_of(house).space("berry-tent").alerts) == 1
+
+
+def test_without_a_sensor_there_is_nothing_to_watch(mine, log):
+    page = mine.get(f"{log}?tab=alerts").content.decode()
+    assert "alerts watch what sensors read" in page
+    assert "Worth watching" not in page
+
+
+def test_an_alert_of_a_figure_that_no_rehearsal_knows_leaves_the_climate_s_page_whole(mine, house, log):
+    from canopy.plan.changes import Add
+
+    rule = {"id": "new", "figure": "ph", "most": True, "value": 7}
+    actions.change_space(house, "berry-tent", [Add(collection="alerts", parts=(rule,), prefix="alert")], "Watch")
+    assert mine.get(f"{log.replace('/log/', '/climate/')}?tab=rehearse").status_code == 200
+
+
+def test_the_log_travels_in_the_plan_file_and_is_taken_in_once(mine, grower, house, log):
+    from canopy.logs.files import dumps_with_facts, loads_with_facts
+    from canopy_web.logbook import actions as facts
+    from canopy_web.logbook.querysets import facts_of
+
+    _post(mine, f"{log}write/water/", **{"log-water-litres": "2 L", "log-water-plants": "1, 2"})
+    _post(
+        mine,
+        f"{log}write/pests/",
+        **{"log-pests-what": "thrips", "log-pests-count": "0", "log-pests-looked_at": "10", "log-pests-on": "leaves"},
+    )
+    mine.post(f"{log}entry/{LogEntry.objects.first().key}/", {"struck": "yes"}, headers=HTMX)
+    ids = [space.id for space in _plan_of(house).spaces]
+    text = dumps_with_facts(_plan_of(house), facts_of(house, ids))
+    again = facts.import_file(grower, text.encode())
+    assert facts_of(again, ids) == facts_of(house, ids)
+    assert len(loads_with_facts(text)[1].entries) == 2
+    assert LogEntry.objects.filter(plan=again, struck=True).count() == 1
+
+
+def test_entries_of_a_file_that_cannot_be_are_refused_with_their_place(house):
+    from canopy.errors import PlanError
+    from canopy.logs.facts import Facts
+    from canopy.logs.files import dumps_with_facts, loads_with_facts
+
+    entry = {"key": "a" * 12, "space_id": "berry-tent", "kind": "water", "at": "2026-11-20T08:00:00Z", "data": {}}
+    data = json.loads(dumps_with_facts(_plan_of(house), Facts()))
+    data["facts"] = {"entries": [entry, {**entry, "data": {"litres": 1}}]}
+    with pytest.raises(PlanError) as refused:
+        loads_with_facts(json.dumps(data))
+    paths = {problem.path for problem in refused.value.problems}
+    assert paths == {"facts.entries", "facts.entries[0].data"}
+
+
+def test_the_archive_holds_readings_and_entries_as_tables(mine, house, log, week):
+    import io
+    import zipfile
+
+    _post(mine, f"{log}write/note/", **{"log-note-note": "first, flowers"})
+    answer = mine.get("/take-away/")
+    with zipfile.ZipFile(io.BytesIO(b"".join(answer.streaming_content))) as archive:
+        (readings,) = [name for name in archive.namelist() if name.startswith("readings/")]
+        lines = archive.read(readings).decode().splitlines()
+        (entries,) = [name for name in archive.namelist() if name.startswith("log/")]
+        assert '"first, flowers"' in archive.read(entries).decode()
+    assert len(lines) == 1 + 2 * 7 * 288
+    assert lines[1] == "2026-11-20T00:00:00Z,berry-tent,space,air_c,air_c,°C,24"

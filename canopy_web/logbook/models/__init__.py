@@ -2,9 +2,10 @@
 
 from canopy_web.logbook.models.entries import LogEntry
 from canopy_web.logbook.models.facts import CalendarFeed, CareMark, LightReading, LightSurvey, Tick
-from canopy_web.logbook.models.sensing import CsvShape, ImportJob, Reading, Rollup, Sensor, Source
+from canopy_web.logbook.models.sensing import AlertEvent, CsvShape, ImportJob, Reading, Rollup, Sensor, Source
 
 __all__ = [
+    "AlertEvent",
     "CalendarFeed",
     "CareMark",
     "CsvShape",

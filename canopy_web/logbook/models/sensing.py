@@ -138,3 +138,36 @@ class ImportJob(models.Model):
 
     def __str__(self) -> str:
         return self.name
+
+
+class AlertEvent(models.Model):
+    """An alert that rang: by which rule and sensor, from when on, how bad it got, who saw it, and when it was over.
+
+    ``stamp`` is what the rule was: one that was changed since is over. Seconds are of UTC.
+    """
+
+    plan = models.ForeignKey(GrowPlan, on_delete=models.CASCADE, related_name="alert_events")
+    space_id = models.CharField(max_length=64)
+    rule_id = models.CharField(max_length=64)
+    stamp = models.CharField(max_length=12)
+    sensor = models.ForeignKey(Sensor, null=True, on_delete=models.SET_NULL, related_name="+")
+    begin = models.BigIntegerField()
+    rang = models.BigIntegerField()
+    end = models.BigIntegerField(null=True)
+    worst = models.FloatField()
+    words = models.CharField(max_length=200)
+    seen_by = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL, related_name="+")
+    seen = models.DateTimeField(null=True)
+    made = models.DateTimeField(default=timezone.now)
+
+    class Meta:
+        ordering = ["-rang", "-pk"]
+        constraints = [
+            models.UniqueConstraint(
+                fields=["plan", "space_id", "rule_id", "stamp", "sensor", "begin"], name="one_event"
+            ),
+        ]
+        indexes = [models.Index(fields=["plan", "end"])]
+
+    def __str__(self) -> str:
+        return self.words

@@ -74,7 +74,7 @@ def rehearse_tab(where: Where, report: SpaceReport, bad: Mapping[str, Any]) -> d
     return {
         "faults": [{"fault": fault, "asks": _ASKS[fault.asks]} for fault in possible(where.space)],
         "seasons": [item for item in _SEASONS if item[0] == "day" or follows or getattr(room, item[0]) is not None],
-        "alerts": [_kept(alert, reader) for alert in where.space.alerts],
+        "alerts": [_kept(alert, reader) for alert in where.space.alerts if alert.figure in NAMES and not alert.silent],
         "reading_form": ReadingForm({"minutes": 5}, None, system=where.system, prefix="reading") if able else None,
         "has_plants": bool(report.here.plants),
     }

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from canopy_web.stations.log.alerts import alerts_tab
 from canopy_web.stations.log.sensors import sensors_tab
 from canopy_web.stations.log.traces import traces_tab
 from canopy_web.stations.log.writing import writing_tab
@@ -14,6 +15,7 @@ LOG = Station(
     tabs=(
         Tab(key="write", name="Write down", template="log/_write.html", fill=writing_tab),
         Tab(key="traces", name="Traces", template="log/_traces.html", fill=traces_tab),
+        Tab(key="alerts", name="Alerts", template="log/_alerts.html", fill=alerts_tab),
         Tab(key="sensors", name="Sensors", template="log/_sensors.html", fill=sensors_tab),
     ),
     judges=False,

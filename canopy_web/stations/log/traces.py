@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import csv
 import datetime as dt
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
@@ -20,8 +19,9 @@ from canopy.evaluate import SpaceReport
 from canopy.logs.daily import by_day, offsets_s
 from canopy.logs.measured import SHOWN, measured
 from canopy.logs.moist import dew_c, vpd_kpa
-from canopy_web.logbook.models import LogEntry, Reading, Sensor
+from canopy_web.logbook.models import LogEntry, Sensor
 from canopy_web.logbook.readings import Series, bounds_of, sensors_of, series_of
+from canopy_web.logbook.taken import reading_lines
 from canopy_web.stations.log.writing import says, zone_of_where
 from canopy_web.workspace.where import Where, at_space
 
@@ -276,22 +276,8 @@ def as_csv(request: HttpRequest, where: Where) -> StreamingHttpResponse:
     """Give all readings of the time that is shown as a table, in the units in which they are kept."""
     sensors = sensors_of(where.row, where.space.id)
     stretch = _stretch(_asked(request, where), sensors)
-    names = {sensor.pk: sensor for sensor in sensors}
-
-    class Echo:
-        def write(self, value: str) -> str:
-            return value
-
-    def rows() -> Iterator[str]:
-        writer = csv.writer(Echo())
-        yield writer.writerow(["time_utc", "sensor", "quantity", "unit", "value"])
-        found = Reading.objects.filter(sensor__in=sensors, at__gte=stretch.begin, at__lt=stretch.end)
-        for sensor_id, at, value in found.order_by("at").values_list("sensor_id", "at", "value").iterator(5000):
-            sensor = names[sensor_id]
-            when = dt.datetime.fromtimestamp(at, dt.UTC).strftime("%Y-%m-%dT%H:%M:%SZ")
-            yield writer.writerow([when, sensor.name, sensor.quantity, measured(sensor.quantity).unit, f"{value:g}"])
-
-    response = StreamingHttpResponse(rows(), content_type="text/csv; charset=utf-8")
+    lines = reading_lines(where.row, sensors, (stretch.begin, stretch.end))
+    response = StreamingHttpResponse(lines, content_type="text/csv; charset=utf-8")
     name = slugify(f"{where.space.name} readings") or "readings"
     response["Content-Disposition"] = f'attachment; filename="{name}.csv"'
     return response

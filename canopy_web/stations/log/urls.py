@@ -2,7 +2,7 @@
 
 from django.urls import path
 
-from canopy_web.stations.log import sensors, tables, traces, writing
+from canopy_web.stations.log import alerts, sensors, tables, traces, writing
 
 urlpatterns = [
     path("write/<slug:kind>/", writing.write, name="log-write"),
@@ -10,6 +10,12 @@ urlpatterns = [
     path("photo/", writing.photo, name="log-photo"),
     path("series.json", traces.series, name="log-series"),
     path("readings.csv", traces.as_csv, name="log-csv"),
+    path("alerts/add/", alerts.add_alert, name="log-alert-add"),
+    path("alerts/take/", alerts.take_proposal, name="log-alert-take"),
+    path("alerts/<slug:alert_id>/", alerts.edit_alert, name="log-alert"),
+    path("alerts/<slug:alert_id>/count/", alerts.count, name="log-alert-count"),
+    path("alerts/<slug:alert_id>/drop/", alerts.drop_alert, name="log-alert-drop"),
+    path("event/<int:pk>/seen/", alerts.seen, name="log-seen"),
     path("sensor/<int:pk>/", sensors.edit_sensor, name="log-sensor"),
     path("sensor/<int:pk>/strike/", sensors.strike_sensor, name="log-sensor-strike"),
     path("source/", sensors.add_source, name="log-source"),
