@@ -140,6 +140,11 @@ def power() -> None:
     bench_household.all_of(_row, DEMO)
 
 
+def log() -> None:
+    """A million readings, in a process and with data of its own."""
+    subprocess.run([sys.executable, str(ROOT / "scripts" / "bench_log.py")], check=True)
+
+
 def _of(cases: object, name: str) -> Callable[..., object]:
     return cases.tent if name == "one space" else cases.linked  # type: ignore[attr-defined]
 
@@ -290,5 +295,5 @@ def server() -> None:
 
 if __name__ == "__main__":
     print(f"{'what':<66}{'got':>14}   wanted")
-    for part in (core, light, air, climate, power, command, weight, pages, server):
+    for part in (core, light, air, climate, power, log, command, weight, pages, server):
         part()

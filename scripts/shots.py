@@ -2,7 +2,12 @@
 
 from __future__ import annotations
 
+import datetime as dt
+import math
+import os
+import random
 import sys
+import tempfile
 from pathlib import Path
 
 from playwright.sync_api import Page, sync_playwright
@@ -12,11 +17,6 @@ ROOT = Path(__file__).resolve().parent.parent
 OUT = ROOT / "docs" / "screenshots"
 _WARM_MS = 5_000
 ARGS = ["--no-sandbox", "--disable-gpu", "--no-first-run", "--disable-background-networking", "--disable-sync"]
-
-
-def _open_margin(page: Page) -> None:
-    page.locator("details.margin summary").first.click()
-    page.locator(".remedy button").first.wait_for(timeout=20_000)
 
 
 def _what_if(page: Page) -> None:
@@ -46,20 +46,28 @@ def _height(page: Page) -> None:
     page.evaluate("document.querySelector('.proposal').scrollIntoView()")
 
 
-def _survey(page: Page) -> None:
-    lines = (
-        "30 20 47 330",
-        "60 48 47 420",
-        "90 48 47 415",
-        "30 48 47 390",
-        "100 20 47 300",
-        "60 20 47 370",
-        "60 80 47 120",
-    )
-    page.locator("#readings-lines").fill("\n".join(lines))
-    page.get_by_role("button", name="Take them in").click()
-    page.get_by_text("scatter about the fit").wait_for()
+def _logged(page: Page) -> None:
+    """Take eight days of readings in, and show their traces."""
+    chance = random.Random(4)
+    lines = ["time,Temperature °C,Humidity %"]
+    begin = dt.datetime.combine(dt.date.today(), dt.time()) - dt.timedelta(days=8)
+    for step in range(8 * 144):
+        moment = begin + dt.timedelta(minutes=10 * step)
+        hour = moment.hour + moment.minute / 60
+        lit = 6 <= hour < 20.5
+        warm = 20.2 + (3.6 if lit else 0) + 0.8 * math.sin(hour / 24 * 6.283 - 1.5) + chance.gauss(0, 0.1)
+        lines.append(f"{moment:%Y-%m-%d %H:%M},{warm:.2f},{62 - (7 if lit else 0) + chance.gauss(0, 0.8):.1f}")
+    with tempfile.NamedTemporaryFile("w", suffix=".csv", delete=False) as file:
+        file.write("\n".join(lines))
+    page.locator("#table-file").set_input_files(file.name)
+    page.get_by_role("button", name="Look at it").click()
+    page.get_by_role("button", name="Take it in").click()
+    page.get_by_role("link", name="Look at the traces").click()
+    page.locator("#span").select_option("week")
+    page.wait_for_timeout(2500)
     page.evaluate("document.querySelector('nav.tabs').scrollIntoView()")
+    page.wait_for_timeout(500)
+    os.unlink(file.name)
 
 
 SHOTS = [
@@ -69,10 +77,10 @@ SHOTS = [
     ("space", "/plans/1/spaces/berry-tent/space/", 1280, 800, False, None, True),
     ("crops", "/plans/1/spaces/berry-tent/crops/", 1280, 800, False, None, True),
     ("light", "/plans/1/spaces/berry-tent/light/", 1280, 800, False, None, False),
-    ("light-margin", "/plans/1/spaces/hall-closet/light/", 1280, 800, False, _open_margin, False),
     ("climate", "/plans/1/spaces/berry-tent/climate/", 1280, 800, True, None, True),
     ("backwards", "/plans/1/spaces/hall-closet/light/?tab=backwards", 1280, 800, False, _height, False),
-    ("survey", "/plans/1/spaces/berry-tent/light/?tab=survey", 1280, 800, False, _survey, False),
+    ("log", "/plans/1/spaces/berry-tent/log/?tab=sensors", 1280, 800, False, _logged, False),
+    ("today", "/today/", 390, 844, False, None, False),
     ("air", "/plans/1/spaces/berry-tent/air/", 1280, 800, False, None, True),
     ("power", "/plans/1/spaces/berry-tent/power/?tab=hours", 1280, 800, False, None, True),
     ("kit", "/plans/1/spaces/hall-closet/kit/?tab=holes", 1280, 800, False, None, True),

@@ -153,6 +153,23 @@ def series_of(sensor: Sensor, begin: int, end: int) -> Series:
     return Series(sensor=sensor, span_s=span, at=at.astype(np.int64), low=low, mean=total / n, high=high)
 
 
+def coarser(series: Series, span_s: int) -> Series:
+    """Draw a series together over longer spans; as it is where it is as coarse already."""
+    if series.at.size == 0 or series.span_s >= span_s:
+        return series
+    buckets = series.at // span_s
+    begins = np.flatnonzero(np.diff(buckets, prepend=buckets[0] - 1))
+    counts = np.diff(np.append(begins, series.at.size))
+    return Series(
+        sensor=series.sensor,
+        span_s=span_s,
+        at=buckets[begins] * span_s,
+        low=np.minimum.reduceat(series.low, begins),
+        mean=np.add.reduceat(series.mean, begins) / counts,
+        high=np.maximum.reduceat(series.high, begins),
+    )
+
+
 def _columns(rows: Sequence[tuple[float, ...]], count: int) -> tuple[NDArray[np.float64], ...]:
     table = np.array(rows, dtype=float).reshape(-1, count)
     return tuple(table[:, number] for number in range(count))

@@ -24,7 +24,7 @@ def test_a_new_person_goes_to_the_first_space(mine):
 def test_every_space_stands_there_with_what_to_tap(mine, house, demo_plan):
     page = mine.get("/today/").content.decode()
     for space in demo_plan.spaces:
-        assert f"/plans/{house.pk}/spaces/{space.id}/log/?tab=write&amp;kind=water" in page
+        assert f"/plans/{house.pk}/spaces/{space.id}/log/?tab=write&amp;kind=water#log-water" in page
     assert "No sensor shows anything here" in page
 
 

@@ -41,11 +41,11 @@
           const low = panel.band.low[at],
             high = panel.band.high[at];
           if (low === null || high === null) continue;
-          const left = plot.valToPos(panel.at[at], "x", true),
-            right = plot.valToPos(panel.at[at + 1], "x", true),
+          const left = Math.round(plot.valToPos(panel.at[at], "x", true)),
+            right = Math.round(plot.valToPos(panel.at[at + 1], "x", true)),
             top = plot.valToPos(high, "y", true);
           ctx.globalAlpha = 0.22;
-          ctx.fillRect(left, top, right - left + 0.5, plot.valToPos(low, "y", true) - top);
+          ctx.fillRect(left, top, right - left, plot.valToPos(low, "y", true) - top);
         }
       }
       ctx.globalAlpha = 1;
@@ -107,13 +107,30 @@
     );
   }
 
+  // The chart's library comes only where a chart is shown.
+  let library = null;
+  const fetched = (home) =>
+    (library ||= new Promise((done, failed) => {
+      const style = document.createElement("link");
+      style.rel = "stylesheet";
+      style.href = home.dataset.style;
+      const script = document.createElement("script");
+      script.src = home.dataset.script;
+      script.onload = done;
+      script.onerror = failed;
+      document.head.append(style, script);
+    }));
+
   async function begin() {
     const home = document.querySelector(".log-charts[data-series]:not([data-begun])");
-    if (!home || typeof uPlot === "undefined") {
+    if (!home) {
       return;
     }
     home.dataset.begun = "1";
-    const answer = await fetch(home.dataset.series, { headers: { "HX-Current-URL": location.href } });
+    const [answer] = await Promise.all([
+      fetch(home.dataset.series, { headers: { "HX-Current-URL": location.href } }),
+      fetched(home),
+    ]);
     if (!answer.ok || !home.isConnected) {
       return;
     }

@@ -20,7 +20,7 @@ from canopy.logs.daily import by_day, offsets_s
 from canopy.logs.measured import SHOWN, measured
 from canopy.logs.moist import dew_c, vpd_kpa
 from canopy_web.logbook.models import LogEntry, Sensor
-from canopy_web.logbook.readings import Series, bounds_of, sensors_of, series_of
+from canopy_web.logbook.readings import Series, bounds_of, coarser, sensors_of, series_of
 from canopy_web.logbook.taken import reading_lines
 from canopy_web.stations.log.writing import says, zone_of_where
 from canopy_web.workspace.where import Where, at_space
@@ -28,6 +28,7 @@ from canopy_web.workspace.where import Where, at_space
 _SPANS = {"day": 86400, "week": 7 * 86400, "month": 31 * 86400, "year": 366 * 86400}
 _NAMES = {"day": "a day", "week": "a week", "month": "a month", "year": "a year"}
 _DAYS_TOLD = 31
+_YEAR_S = 6 * 3600
 # Which window of a crop is asked for a quantity by day and by night.
 _WANTS = {
     "air_c": ("air_day_c", "air_night_c"),
@@ -118,6 +119,9 @@ def series(request: HttpRequest, where: Where) -> JsonResponse:
     except EvaluationError:
         report = None
     found = [series_of(sensor, stretch.begin, stretch.end) for sensor in sensors]
+    if stretch.name == "year":
+        # More points than a screen has across say nothing more.
+        found = [coarser(item, _YEAR_S) for item in found]
     panels = [
         _panel(where, report, measured(key).name, key, measured(key).unit, mine, zone)
         for key in SHOWN
@@ -157,11 +161,9 @@ def _panel(
     decimals = measured(key).decimals if key in SHOWN else 2 if unit == "kPa" else 1
 
     def column(item: Series, values: Floats) -> list[float | None]:
-        out: list[float | None] = [None] * at.size
-        places = np.searchsorted(at, item.at)
-        for place, value in zip(places, _read(values, unit, where.system), strict=True):
-            out[place] = round(float(value), 3) if np.isfinite(value) else None
-        return out
+        out = np.full(at.size, np.nan)
+        out[np.searchsorted(at, item.at)] = _read(values, unit, where.system)
+        return _listed(out)
 
     return {
         "key": key,
@@ -244,7 +246,7 @@ def _simulated(
 
 
 def _listed(values: Floats) -> list[Any]:
-    return [round(float(value), 3) if np.isfinite(value) else None for value in values]
+    return [value if value == value else None for value in np.round(values, 3).tolist()]
 
 
 def _dark(where: Where, stretch: _Stretch, zone: dt.tzinfo) -> list[tuple[int, int]]:

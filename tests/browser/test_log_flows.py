@@ -1,0 +1,115 @@
+"""The log on a phone and a laptop: a harvest without reach, a table taken in, traces drawn, an alert seen."""
+
+import re
+
+import pytest
+from playwright.sync_api import expect
+
+pytestmark = [pytest.mark.browser, pytest.mark.django_db(transaction=True)]
+
+
+@pytest.fixture(autouse=True)
+def _own_folder(settings, tmp_path):
+    settings.DATA = tmp_path
+
+
+def _log(demo, page, tab="write", space="berry-tent"):
+    plan = page.locator("a", has_text="Circuits, rooms and tariff").get_attribute("href")
+    page.goto(f"{demo}{plan}spaces/{space}/log/?tab={tab}")
+    page.wait_for_selector(".tabs")
+
+
+def _week(tmp_path):
+    lines = ["Datum;Uhr;Temperatur °C;Feuchte %"]
+    for day in range(20, 28):
+        for hour in range(24):
+            lit = 6 <= hour < 20
+            lines += [
+                f"{day}.11.2026;{hour:02d}:{m:02d};{21 + 3 * lit},{m % 10};{60 - 5 * lit}" for m in range(0, 60, 10)
+            ]
+    path = tmp_path / "week.csv"
+    path.write_text("\n".join(lines) + "\n")
+    return str(path)
+
+
+def test_water_is_written_down_in_two_taps_on_a_phone(demo, page, axe):
+    page.set_viewport_size({"width": 390, "height": 844})
+    _log(demo, page)
+    page.locator(".log-kind > summary", has_text="Water").click()
+    page.locator("[name=log-water-litres]").fill("1.5 L")
+    page.get_by_role("button", name="Keep").click()
+    expect(page.locator(".log-list")).to_contain_text("1.5")
+    # From now on two taps are enough: the last figure stands there.
+    page.locator(".log-kind > summary", has_text="Water").click()
+    page.get_by_role("button", name="Keep").click()
+    expect(page.locator(".log-list li")).to_have_count(2)
+    assert axe() == []
+    assert page.evaluate("document.documentElement.scrollWidth") <= 390
+
+
+@pytest.mark.answers_fail
+def test_a_harvest_is_logged_without_reach_and_goes_once(demo, page, context):
+    page.set_viewport_size({"width": 390, "height": 844})
+    _log(demo, page)
+    page.wait_for_load_state("networkidle")
+    context.set_offline(True)
+    for weight in ("250 g", "300 g"):
+        page.locator(".log-kind > summary", has_text="Harvest").click()
+        page.locator("[name=log-harvest-weight_kg]").fill(weight)
+        page.locator("details[open]").get_by_role("button", name="Keep").click()
+    expect(page.locator("#outbox")).to_contain_text("2 entries wait")
+    context.set_offline(False)
+    page.reload()
+    expect(page.locator("#outbox")).to_have_count(0)
+    expect(page.locator(".log-list li")).to_have_count(2)
+    page.reload()
+    expect(page.locator(".log-list li")).to_have_count(2)
+
+
+def test_a_table_is_taken_in_and_its_traces_are_drawn(demo, page, axe, tmp_path):
+    _log(demo, page, "sensors")
+    page.locator("#table-file").set_input_files(_week(tmp_path))
+    page.get_by_role("button", name="Look at it").click()
+    expect(page.locator("#table-in")).to_contain_text("How the first rows are read")
+    assert axe() == []
+    page.get_by_role("button", name="Take it in").click()
+    expect(page.locator("#table-in")).to_contain_text("is in.", timeout=30_000)
+    page.get_by_role("link", name="Look at the traces").click()
+    expect(page.locator(".log-charts canvas").first).to_be_visible()
+    expect(page.locator(".log-charts h3")).to_have_count(4)
+    # What is drawn is said in words, too.
+    expect(page.locator("[data-name=Highest]").first).to_be_visible()
+    page.wait_for_load_state("networkidle")
+    assert axe() == []
+    page.set_viewport_size({"width": 390, "height": 844})
+    assert page.evaluate("document.documentElement.scrollWidth") <= 390
+    page.locator(".tabs").get_by_role("link", name="Alerts").click()
+    page.get_by_role("button", name=re.compile("Watch Air temperature above")).first.click()
+    expect(page.locator(".rung").first).to_contain_text("rung")
+    assert axe() == []
+
+
+def test_a_file_that_is_no_table_is_told_beside_its_field(demo, page, tmp_path):
+    path = tmp_path / "x.csv"
+    path.write_text("only words here\n")
+    _log(demo, page, "sensors")
+    page.locator("#table-file").set_input_files(str(path))
+    page.get_by_role("button", name="Look at it").click()
+    expect(page.locator("#table-in .wrong")).to_contain_text("This is no table")
+    expect(page.locator("#workspace")).to_have_count(1)
+
+
+def test_today_is_settled_by_thumb(demo, page, axe):
+    page.set_viewport_size({"width": 390, "height": 844})
+    page.goto(f"{demo}/today/")
+    done = page.get_by_role("button", name="Done: Look for pests").first
+    done.wait_for()
+    page.wait_for_load_state("networkidle")
+    before = page.get_by_role("button", name=re.compile("^Done")).count()
+    assert axe() == []
+    done.click()
+    expect(page.get_by_role("button", name=re.compile("^Done"))).to_have_count(before - 1)
+    page.reload()
+    page.wait_for_load_state("networkidle")
+    expect(page.get_by_role("button", name=re.compile("^Done"))).to_have_count(before - 1)
+    assert page.evaluate("document.documentElement.scrollWidth") <= 390
