@@ -73,7 +73,7 @@
   // What was unfolded stays so when the page is written anew.
   let unfolded = [];
   document.addEventListener("htmx:beforeSwap", () => {
-    unfolded = [...document.querySelectorAll("#schedule details[id][open]")].map((details) => details.id);
+    unfolded = [...document.querySelectorAll("#schedule details[id][open]:not(.log-kind)")].map((details) => details.id);
   });
   document.addEventListener("htmx:afterSwap", () => {
     unfolded.map(by).forEach((details) => {
