@@ -2,12 +2,13 @@
 
 from django.urls import path
 
-from canopy_web.household import calendar, settings_views, takeaway, today, views
+from canopy_web.household import calendar, reach, settings_views, takeaway, today, views
 
 app_name = "household"
 urlpatterns = [
     path("", views.home, name="home"),
     path("start/", views.first_space, name="first-space"),
+    path("reach.js", reach.worker, name="reach"),
     path("today/", today.today_page, name="today"),
     path("plans/<int:plan_pk>/today/<str:space_id>/", today.today_care, name="today-care"),
     path("take-away/", takeaway.take_away, name="take-away"),

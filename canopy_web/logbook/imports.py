@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 import time
 from collections.abc import Iterator
 from pathlib import Path
@@ -24,6 +25,8 @@ from canopy_web.planning.models import GrowPlan
 MOST_BYTES = 210_000_000
 _PIECE, _MOST_ROWS = 250_000, 5000
 _LINES_TOLD, _GAPS_TOLD = 12, 12
+# Pieces of a table whose rest does not come for so long are taken away [s].
+_PART_S = 86400
 # A pause of more than so many usual steps is a gap.
 _GAP_STEPS = 4
 
@@ -39,15 +42,61 @@ def begin(plan: GrowPlan, space_id: str, file: Any, by: Any, zone: str) -> tuple
     if file.size > MOST_BYTES:
         raise QuantityError(f"this file has {file.size / 1e6:.0f} MB; at most {MOST_BYTES / 1e6:.0f} MB are taken")
     path = _folder() / f"{uuid4().hex}.csv"
-    first = b""
     try:
         with path.open("wb") as out:
             for chunk in file.chunks():
-                if not first:
-                    first = chunk[:4]
                 out.write(chunk)
-        if first[:2] in (b"\xff\xfe", b"\xfe\xff"):
-            _as_utf8(path)
+    except OSError:
+        path.unlink(missing_ok=True)
+        raise
+    return _laid(plan, space_id, path, str(file.name), by, zone)
+
+
+def add_piece(plan: GrowPlan, key: str, at: int, piece: Any, by: Any) -> int:
+    """Lay down a piece of a table that is sent in pieces; gives how much of it is there now.
+
+    A piece that does not follow what is there changes nothing: the sender goes on from the number that is given back.
+    """
+    if re.fullmatch(r"[0-9a-f-]{16,64}", key) is None:
+        raise QuantityError("a table that is sent in pieces needs a name of its own")
+    _sweep()
+    path = _part(plan, key, by)
+    there = path.stat().st_size if path.exists() else 0
+    if at != there:
+        return there
+    if there + piece.size > MOST_BYTES:
+        path.unlink(missing_ok=True)
+        raise QuantityError(f"this file is larger than the {MOST_BYTES / 1e6:.0f} MB that are taken")
+    with path.open("ab") as out:
+        for chunk in piece.chunks():
+            out.write(chunk)
+    return path.stat().st_size
+
+
+def begin_pieces(plan: GrowPlan, space_id: str, key: str, name: str, by: Any, zone: str) -> tuple[ImportJob, Looked]:
+    """Look at a table whose pieces are all there; raises QuantityError where it cannot be one."""
+    part = _part(plan, key, by)
+    path = _folder() / f"{uuid4().hex}.csv"
+    part.rename(path)
+    return _laid(plan, space_id, path, name, by, zone)
+
+
+def _part(plan: GrowPlan, key: str, by: Any) -> Path:
+    return _folder() / f"{plan.pk}-{by.pk}-{key}.part"
+
+
+def _sweep() -> None:
+    """Take away pieces whose rest never came."""
+    for path in _folder().glob("*.part"):
+        if time.time() - path.stat().st_mtime > _PART_S:
+            path.unlink(missing_ok=True)
+
+
+def _laid(plan: GrowPlan, space_id: str, path: Path, name: str, by: Any, zone: str) -> tuple[ImportJob, Looked]:
+    try:
+        with path.open("rb") as there:
+            if there.read(2) in (b"\xff\xfe", b"\xfe\xff"):
+                _as_utf8(path)
         with path.open("rb") as there:
             looked = look_at(there.read(SAMPLE), zone)
     except (QuantityError, OSError):
@@ -58,7 +107,7 @@ def begin(plan: GrowPlan, space_id: str, file: Any, by: Any, zone: str) -> tuple
         plan=plan,
         space_id=space_id,
         by=by,
-        name=str(file.name)[:200],
+        name=name[:200],
         path=path.name,
         size=path.stat().st_size,
         digest=looked.digest,

@@ -108,7 +108,12 @@ def test_ticks_wait_without_reach_and_go_when_it_is_back(demo, page, context):
     page.wait_for_selector("#view-front")
     page.goto(re.sub(r"/(light|space)/.*", "/kit/?tab=build", page.url))
     page.wait_for_load_state("networkidle")
+    # The sheet is laid by once its worker is there, and opens without reach.
+    page.wait_for_function("navigator.serviceWorker.getRegistration().then((own) => Boolean(own && own.active))")
+    page.reload()
+    page.wait_for_function("caches.match(location.href).then(Boolean)")
     context.set_offline(True)
+    page.reload()
     first, second = page.locator(".kit-tick input").nth(0), page.locator(".kit-tick input").nth(1)
     first.check()
     second.check()

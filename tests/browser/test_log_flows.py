@@ -89,6 +89,24 @@ def test_a_table_is_taken_in_and_its_traces_are_drawn(demo, page, axe, tmp_path)
     assert axe() == []
 
 
+def test_a_large_table_is_sent_in_pieces(demo, page, tmp_path):
+    path = tmp_path / "large.csv"
+    lines = (
+        f"2026-11-{day:02d} {h:02d}:{m:02d}:{s:02d},2{s % 10}.5"
+        for day in range(1, 6)
+        for h in range(24)
+        for m in range(60)
+        for s in range(60)
+    )
+    path.write_text("time,Temperature\n" + "\n".join(lines) + "\n")
+    assert path.stat().st_size > 8_000_000
+    _log(demo, page, "sensors")
+    with page.expect_response(lambda answer: "/table/piece/" in answer.url and answer.text().isdigit()):
+        page.locator("#table-file").set_input_files(str(path))
+        page.get_by_role("button", name="Look at it").click()
+    expect(page.locator("#table-in")).to_contain_text("How the first rows are read", timeout=30_000)
+
+
 def test_a_file_that_is_no_table_is_told_beside_its_field(demo, page, tmp_path):
     path = tmp_path / "x.csv"
     path.write_text("only words here\n")
@@ -113,3 +131,49 @@ def test_today_is_settled_by_thumb(demo, page, axe):
     page.wait_for_load_state("networkidle")
     expect(page.get_by_role("button", name=re.compile("^Done"))).to_have_count(before - 1)
     assert page.evaluate("document.documentElement.scrollWidth") <= 390
+
+
+def _ready(page, scope):
+    """Wait until the worker of a page has laid it by."""
+    page.wait_for_function(
+        """async (scope) => {
+          const own = await navigator.serviceWorker.getRegistration(scope);
+          if (!own || !own.active) return false;
+          const found = await caches.match(new URL(scope, location.origin).href);
+          return Boolean(found);
+        }""",
+        arg=scope,
+    )
+
+
+@pytest.mark.answers_fail
+def test_today_and_the_log_open_without_reach(demo, page, context):
+    page.set_viewport_size({"width": 390, "height": 844})
+    page.goto(f"{demo}/today/")
+    page.get_by_role("button", name="Done: Look for pests").first.wait_for()
+    log = page.locator("h2 a[data-reach]").first.get_attribute("href")
+    _ready(page, "/today/")
+    _ready(page, log)
+    # Once more, now by way of the worker, so that parts that came later are laid by too.
+    page.reload()
+    page.wait_for_load_state("networkidle")
+    context.set_offline(True)
+    page.reload()
+    expect(page.get_by_role("button", name="Done: Look for pests").first).to_be_visible()
+    page.get_by_role("link", name="Harvest").first.click()
+    page.locator("[name=log-harvest-weight_kg]").fill("120 g")
+    page.locator("details[open]").get_by_role("button", name="Keep").click()
+    expect(page.locator("#outbox")).to_contain_text("1 entry waits")
+    context.set_offline(False)
+    page.goto(f"{demo}{log}")
+    expect(page.locator(".log-list")).to_contain_text("120")
+    expect(page.locator("#outbox")).to_have_count(0)
+
+
+def test_what_was_laid_by_goes_when_one_signs_out(demo, page):
+    page.goto(f"{demo}/today/")
+    _ready(page, "/today/")
+    page.context.clear_cookies()
+    page.goto(f"{demo}/account/sign-in/")
+    page.wait_for_function("async () => (await caches.keys()).length === 0")
+    assert page.evaluate("navigator.serviceWorker.getRegistrations().then((found) => found.length)") == 0

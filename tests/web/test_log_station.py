@@ -76,6 +76,7 @@ def test_undo_of_the_plan_touches_no_entry_and_a_struck_one_is_kept(mine, house,
     entry = LogEntry.objects.get()
     assert entry.data == {"weight_kg": 0.25, "quality": 4}
     page = _post(mine, f"{log}entry/{entry.key}/", struck="yes")
+    assert "250 g" in page
     assert LogEntry.objects.get().struck
     assert "let it count" in page
     _post(mine, f"{log}entry/{entry.key}/", struck="no")
@@ -100,6 +101,13 @@ def test_a_wrong_entry_is_told_keeps_what_was_typed_and_stores_nothing(mine, log
     assert not LogEntry.objects.exists()
     for value in data.values():
         assert value in page
+
+
+def test_a_harvest_is_read_in_ounces_by_who_reads_so(mine, log):
+    mine.post("/account/preferences/", {"units": "us", "next": "/"})
+    page = _post(mine, f"{log}write/harvest/", **{"log-harvest-weight_kg": "5 oz"})
+    assert "5.0 oz" in page
+    assert "2.00 lb" in _post(mine, f"{log}write/harvest/", **{"log-harvest-weight_kg": "2 lb"})
 
 
 def test_what_waited_on_a_phone_is_of_when_it_was_said(mine, log):
@@ -646,3 +654,56 @@ def test_the_archive_holds_readings_and_entries_as_tables(mine, house, log, week
         assert '"first, flowers"' in archive.read(entries).decode()
     assert len(lines) == 1 + 2 * 7 * 288
     assert lines[1] == "2026-11-20T00:00:00Z,berry-tent,space,air_c,air_c,°C,24"
+
+
+# Large tables, in pieces
+
+
+def _piece(client, log, text, at, size, key="ab" * 16):
+    file = SimpleUploadedFile("piece", text.encode())
+    data = {"upload": key, "name": "large.csv", "at": str(at), "size": str(size), "piece": file}
+    return client.post(f"{log}table/piece/?tab=sensors", data)
+
+
+def test_a_large_table_comes_in_pieces_and_goes_on_where_it_stood(mine, log):
+    text = _csv(300)
+    size, cut = len(text.encode()), 4000
+    there = int(_piece(mine, log, text[:cut], 0, size).content)
+    assert there == len(text[:cut].encode())
+    assert int(_piece(mine, log, text[:10], 0, size).content) == there
+    # A piece that is sent twice changes nothing: the number says from where to go on.
+    raw = text.encode()
+    answer = _piece(mine, log, raw[there:].decode(), there, size)
+    assert "How the first rows are read" in answer.content.decode()
+    page = _taken(mine, log, ImportJob.objects.get())
+    assert "600</b> readings taken in" in page
+
+
+@pytest.mark.parametrize("data", [{"at": "x"}, {"upload": "../../etc"}, {"size": ""}])
+def test_a_piece_that_does_not_say_what_it_is_is_refused(mine, log, data):
+    whole = {"upload": "ab" * 16, "name": "x", "at": "0", "size": "10", "piece": SimpleUploadedFile("p", b"0123")}
+    answer = mine.post(f"{log}table/piece/?tab=sensors", whole | data)
+    assert answer.status_code == 400
+    assert not list(imports._folder().glob("*.part"))
+
+
+def test_pieces_of_another_person_are_not_touched_and_old_ones_go(mine, client, other, house, log):
+    import os
+
+    _piece(mine, log, "a,b\n", 0, 100)
+    (part,) = imports._folder().glob("*.part")
+    client.force_login(other)
+    assert _piece(client, log, "x", 4, 100).status_code == 404
+    os.utime(part, (0, 0))
+    client.logout()
+    client.force_login(house.owner)
+    _piece(client, log, "a,b\n", 0, 100, key="cd" * 16)
+    assert not part.exists()
+
+
+def test_more_than_is_taken_is_refused_and_taken_away(mine, log, monkeypatch):
+    monkeypatch.setattr(imports, "MOST_BYTES", 10)
+    answer = _piece(mine, log, "0123456789ab", 0, 12)
+    assert answer.status_code == 400
+    assert "larger than" in answer.content.decode()
+    assert not list(imports._folder().glob("*.part"))

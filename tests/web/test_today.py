@@ -60,3 +60,11 @@ def test_others_do_not_see_it(client, other, house):
 
 def test_a_space_that_is_gone_is_not_found(mine, house):
     assert mine.get(f"/plans/{house.pk}/today/nowhere/").status_code == 404
+
+
+def test_the_worker_s_script_may_serve_any_page_and_is_never_stale(client):
+    answer = client.get("/reach.js")
+    assert answer["Content-Type"].startswith("text/javascript")
+    assert answer["Service-Worker-Allowed"] == "/"
+    assert answer["Cache-Control"] == "no-cache"
+    assert client.post("/reach.js").status_code == 405

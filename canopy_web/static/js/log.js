@@ -146,6 +146,66 @@
       new ResizeObserver(() => box.clientWidth && plot.setSize({ width: box.clientWidth, height: HEIGHT })).observe(box);
     }
   }
+  // A large table goes in pieces, with a bar, and from where it stood when the way was broken.
+  const LARGE = 8_000_000,
+    AGAIN_MS = 2000;
+  const pause = (ms) => new Promise((done) => setTimeout(done, ms));
+
+  async function sent(form, file) {
+    const home = document.getElementById("table-in"),
+      key = [...crypto.getRandomValues(new Uint8Array(16))].map((byte) => byte.toString(16).padStart(2, "0")).join(""),
+      headers = { "X-CSRFToken": JSON.parse(document.body.getAttribute("hx-headers"))["X-CSRFToken"] };
+    home.innerHTML =
+      '<p role="status"></p><progress max="100" value="0" aria-label="Sent"></progress> <button type="button" class="btn btn-line">Stop</button>';
+    const [words, bar, stop] = home.children;
+    let at = 0,
+      going = true,
+      tries = 0;
+    stop.addEventListener("click", () => {
+      going = false;
+    });
+    while (going) {
+      words.textContent = `${file.name}: ${Math.round((100 * at) / file.size)} % sent`;
+      bar.value = (100 * at) / file.size;
+      const body = new FormData();
+      for (const [name, value] of Object.entries({ upload: key, name: file.name, at, size: file.size })) {
+        body.set(name, value);
+      }
+      body.set("piece", file.slice(at, at + LARGE));
+      let answer;
+      try {
+        answer = await fetch(form.dataset.pieces, { method: "POST", body, headers: { ...headers, "HX-Current-URL": location.href } });
+      } catch {
+        tries += 1;
+        words.textContent = `${file.name}: the server does not answer; tried again (${tries})`;
+        await pause(AGAIN_MS);
+        continue;
+      }
+      const text = await answer.text();
+      if (!answer.ok) {
+        words.className = "wrong";
+        words.textContent = answer.status === 400 ? text : "That did not work; nothing was taken in.";
+        bar.remove();
+        stop.remove();
+        return;
+      }
+      if (!/^\d+$/.test(text)) {
+        home.innerHTML = text;
+        htmx.process(home);
+        return;
+      }
+      at = Number(text);
+    }
+    htmx.ajax("GET", location.href, { target: "#workspace", swap: "outerHTML" });
+  }
+  document.addEventListener("htmx:confirm", (event) => {
+    const form = event.target.closest?.("form[data-pieces]"),
+      file = form?.querySelector("[type=file]").files[0];
+    if (file && file.size > LARGE) {
+      event.preventDefault();
+      sent(form, file);
+    }
+  });
   document.addEventListener("DOMContentLoaded", begin);
   document.addEventListener("htmx:afterSettle", begin);
   if (document.readyState !== "loading") {

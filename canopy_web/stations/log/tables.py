@@ -42,6 +42,25 @@ def lay_down(request: HttpRequest, where: Where) -> HttpResponse:
     return _settling(request, where, job)
 
 
+@require_POST
+@at_space
+def piece(request: HttpRequest, where: Where) -> HttpResponse:
+    """Take a piece of a large table; with the last one it is looked at. Says how much is there."""
+    key, name = request.POST.get("upload", ""), request.POST.get("name", "table.csv")
+    file, zone = request.FILES.get("piece"), str(zone_of_where(where))
+    at, size = request.POST.get("at", ""), request.POST.get("size", "")
+    if file is None or not at.isdigit() or not size.isdigit():
+        return HttpResponse("a piece needs its place and the whole's size", status=400)
+    try:
+        there = imports.add_piece(where.row, key, int(at), file, request.user)
+        if there < int(size):
+            return HttpResponse(str(there), content_type="text/plain")
+        job, _ = imports.begin_pieces(where.row, where.space.id, key, name, request.user, zone)
+    except QuantityError as error:
+        return HttpResponse(f"{capital(str(error))}.", status=400, content_type="text/plain; charset=utf-8")
+    return _settling(request, where, job)
+
+
 def _refused(request: HttpRequest, where: Where, words: str) -> HttpResponse:
     """The page as it was, with why at the field."""
     return reswap(retarget(page(request, where, bad={"table": words}), "#workspace"), "outerHTML")

@@ -21,6 +21,7 @@ urlpatterns = [
     path("source/", sensors.add_source, name="log-source"),
     path("source/<int:pk>/drop/", sensors.drop_source, name="log-source-drop"),
     path("table/", tables.lay_down, name="log-table"),
+    path("table/piece/", tables.piece, name="log-table-piece"),
     path("table/<int:pk>/", tables.show, name="log-table-shape"),
     path("table/<int:pk>/start/", tables.start, name="log-table-start"),
     path("table/<int:pk>/go/", tables.go, name="log-table-go"),

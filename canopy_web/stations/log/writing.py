@@ -120,13 +120,21 @@ def says(row: LogEntry, system: str) -> str:
             f"{data.get('count', 0)} {data.get('what', '')} on {data.get('looked_at', 1)} {data.get('on', 'leaves')}"
         ],
         "harvest": [
-            text("weight_kg", "weight"),
+            _weight(data["weight_kg"], system) if data.get("weight_kg") is not None else "",
             f"{data['count']} pieces" if data.get("count") is not None else "",
             f"quality {data['quality']} of 5" if data.get("quality") else "",
             "the last of it" if data.get("last") else "",
         ],
     }.get(row.kind, [])
     return ", ".join(part for part in parts if part)
+
+
+def _weight(weight_kg: float, system: str) -> str:
+    """A harvest's weight: small ones in grams or ounces."""
+    if system == "us":
+        ounces = weight_kg / 0.028349523125
+        return f"{ounces:.1f} oz" if ounces < 16 else f"{ounces / 16:.2f} lb"
+    return f"{1000 * weight_kg:.0f} g" if weight_kg < 1 else f"{weight_kg:.2f} kg"
 
 
 @require_POST
