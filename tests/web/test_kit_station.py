@@ -37,7 +37,8 @@ LAMP = "berry-tent.light.LED board, 150 W class"
 
 def test_a_line_is_ticked_off_once_from_two_devices(mine, house, kit):
     page = mine.get(kit).content.decode()
-    assert "of 24</b> to get" in page or "to get" in page
+    assert "of 24</b> to get" in page
+    assert "150 W each" in page
     before = _plan(house)
     for _ in range(2):
         _post(mine, f"{kit}have/", key=LAMP, have="yes")
