@@ -105,6 +105,7 @@ def test_templates_static_files_migrations_and_data_are_inside(wheel):
 def test_it_serves_from_where_the_system_keeps_a_person_s_data(command, home):
     with _serving(command, home, "serve") as site:
         page = urllib.request.urlopen(f"{site}/account/sign-in/", timeout=120).read().decode()
+        assert b"caches" in urllib.request.urlopen(f"{site}/reach.js", timeout=120).read()
         for path in re.findall(r'(?:href|src)="(/static/[^"]+)"', page):
             assert urllib.request.urlopen(site + path, timeout=120).status == 200
         assert "Open the demo" not in page
