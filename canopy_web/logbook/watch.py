@@ -55,13 +55,18 @@ def stamp_of(rule: Alert) -> str:
     return hashlib.sha256(rule.model_dump_json(exclude={"why"}).encode()).hexdigest()[:12]
 
 
-def lit_at(space: Space, at: NDArray[np.int64], zone: Any) -> NDArray[np.bool_]:
-    """Whether any lamp of a space was on at each of some seconds of UTC, by its clocks as they are now."""
+def lit_minutes(space: Space) -> NDArray[np.bool_]:
+    """Whether any lamp of a space is on, minute by minute of the day, shape (1440)."""
     minutes = np.zeros(1440, dtype=bool)
     for span in space.lit:
         for minute in range(int(span.start_min), int(np.ceil(span.end_min))):
             minutes[minute % 1440] = True
-    found: NDArray[np.bool_] = minutes[((at + offsets_s(at, zone)) % 86400) // 60]
+    return minutes
+
+
+def lit_at(space: Space, at: NDArray[np.int64], zone: Any) -> NDArray[np.bool_]:
+    """Whether any lamp of a space was on at each of some seconds of UTC, by its clocks as they are now."""
+    found: NDArray[np.bool_] = lit_minutes(space)[((at + offsets_s(at, zone)) % 86400) // 60]
     return found
 
 

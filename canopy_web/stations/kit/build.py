@@ -17,11 +17,11 @@ from canopy.kit.dry import emptied
 from canopy_web.accounts.context import today
 from canopy_web.logbook import actions
 from canopy_web.logbook.models import Tick
+from canopy_web.logbook.said import said_at
 from canopy_web.photos import actions as photo_actions
 from canopy_web.photos.models import SpacePhoto
 from canopy_web.photos.pictures import PictureError
 from canopy_web.photos.querysets import step_photos
-from canopy_web.stations.kit.list import said_at
 from canopy_web.workspace.reply import page, said
 from canopy_web.workspace.where import Where, at_space
 

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import csv
-import datetime as dt
 import re
 from collections.abc import Mapping
 from typing import Any
@@ -23,6 +22,7 @@ from canopy.margin import Amount
 from canopy_web.household.calendar import reports_of
 from canopy_web.logbook import actions
 from canopy_web.logbook.models import Tick
+from canopy_web.logbook.said import said_at
 from canopy_web.stations.kit.stock import swap_rows
 from canopy_web.workspace.reply import page, said
 from canopy_web.workspace.where import Where, at_space
@@ -179,15 +179,6 @@ def have(request: HttpRequest, where: Where) -> HttpResponse:
         return page(request, where, words="The plan no longer asks for this.")
     actions.tick(where.row, "have", key, request.user, at=said_at(request), on=there)
     return page(request, where)
-
-
-def said_at(request: HttpRequest) -> dt.datetime | None:
-    """When a person said it, where that waited on their device; None for now."""
-    try:
-        found = dt.datetime.fromisoformat(request.POST.get("at", ""))
-    except ValueError:
-        return None
-    return found if found.tzinfo is not None else None
 
 
 @require_POST

@@ -22,6 +22,7 @@ from canopy.logs.moist import dew_c, vpd_kpa
 from canopy_web.logbook.models import LogEntry, Sensor
 from canopy_web.logbook.readings import Series, bounds_of, coarser, sensors_of, series_of
 from canopy_web.logbook.taken import reading_lines
+from canopy_web.logbook.watch import lit_at, lit_minutes
 from canopy_web.stations.log.writing import says, zone_of_where
 from canopy_web.workspace.where import Where, at_space
 
@@ -201,15 +202,6 @@ def _derived(found: Sequence[Series]) -> Iterator[tuple[str, str, str, list[Seri
         yield key, name, unit, [Series(sensor=air.sensor, span_s=0, at=both, low=values, mean=values, high=values)]
 
 
-def _lit(where: Where) -> NDArray[np.bool_]:
-    """Whether any lamp is on, minute by minute of the day."""
-    lit = np.zeros(1440, dtype=bool)
-    for span in where.space.lit:
-        for minute in range(int(span.start_min), int(np.ceil(span.end_min))):
-            lit[minute % 1440] = True
-    return lit
-
-
 def _band(
     where: Where, report: SpaceReport | None, key: str, unit: str, local: NDArray[np.int64]
 ) -> dict[str, list[float]] | None:
@@ -222,7 +214,7 @@ def _band(
         low = max((window.low for window in windows), default=float("nan"))
         high = min((window.high for window in windows), default=float("nan"))
         sides.append((low, high) if low <= high else (float("nan"), float("nan")))
-    lit = _lit(where)[local]
+    lit = lit_minutes(where.space)[local]
     low = np.where(lit, sides[0][0], sides[1][0])
     high = np.where(lit, sides[0][1], sides[1][1])
     if not np.isfinite(low).any():
@@ -251,11 +243,10 @@ def _listed(values: Floats) -> list[Any]:
 
 def _dark(where: Where, stretch: _Stretch, zone: dt.tzinfo) -> list[tuple[int, int]]:
     """When all lamps are out, in seconds of UTC."""
-    lit = _lit(where)
-    if lit.all() or not lit.any():
-        return []
     at = np.arange(stretch.begin, stretch.end, 300, dtype=np.int64)
-    dark = ~lit[((at + offsets_s(at, zone)) % 86400) // 60]
+    dark = ~lit_at(where.space, at, zone)
+    if dark.all() or not dark.any():
+        return []
     edges = np.flatnonzero(np.diff(dark.astype(int), prepend=0, append=0))
     return [(int(at[a]), int(at[min(b, at.size - 1)])) for a, b in zip(edges[::2], edges[1::2], strict=True)]
 

@@ -19,6 +19,7 @@ from canopy.words import counted
 from canopy_web.accounts.context import today, zone_of
 from canopy_web.logbook import entries
 from canopy_web.logbook.models import LogEntry
+from canopy_web.logbook.said import said_at
 from canopy_web.photos import actions as photo_actions
 from canopy_web.photos.pictures import PictureError
 from canopy_web.stations.log.forms import FORMS, WORKS, EntryForm
@@ -148,7 +149,9 @@ def write(request: HttpRequest, where: Where, kind: str) -> HttpResponse:
         return page(request, where, bad={f"log-{kind}": form})
     got = form.cleaned_data
     zone = zone_of(request, where.plan)
-    at = got["at"].replace(tzinfo=zone) if got["at"] and got["at"].tzinfo is None else got["at"] or _said(request)
+    at = (
+        got["at"].replace(tzinfo=zone) if got["at"] and got["at"].tzinfo is None else got["at"] or _now_or_then(request)
+    )
     plants = where.space.plants
     try:
         entry = Entry(
@@ -169,14 +172,10 @@ def write(request: HttpRequest, where: Where, kind: str) -> HttpResponse:
     return page(request, where, words=f"Written down: {KINDS[kind][0]}. {says(row, where.system)}")  # type: ignore[index]
 
 
-def _said(request: HttpRequest) -> dt.datetime:
+def _now_or_then(request: HttpRequest) -> dt.datetime:
     """When it was said, where it waited on a device; else now."""
     now = timezone.now()
-    try:
-        found = dt.datetime.fromisoformat(request.POST.get("at", ""))
-    except ValueError:
-        return now
-    return min(found, now) if found.tzinfo is not None else now
+    return min(said_at(request) or now, now)
 
 
 @require_POST
