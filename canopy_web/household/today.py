@@ -16,11 +16,12 @@ from canopy.care import care_of, due
 from canopy.errors import EvaluationError
 from canopy.evaluate import SpaceReport
 from canopy.evaluate.kept import kept_report, report_of
+from canopy.evaluate.power.loads import circuit_load, household_tree
 from canopy.logs.facts import CareMark
 from canopy.plan import Plan, Space
 from canopy_web.accounts.context import preference_of, today
 from canopy_web.household.calendar import AHEAD_D
-from canopy_web.household.views import own_plan
+from canopy_web.household.views import overloaded, own_plan
 from canopy_web.logbook.models import AlertEvent, LogEntry, Sensor
 from canopy_web.logbook.querysets import care_marks, care_marks_of
 from canopy_web.logbook.readings import newest
@@ -81,7 +82,17 @@ def _household(request: HttpRequest, row: GrowPlan, marks: Sequence[CareMark]) -
                 "care": _care(row, plan, space, report, marks, day, system) if ready and report is not None else None,
             }
         )
-    return {"row": row, "plan": plan, "day": day, "spaces": spaces, "kinds": _KINDS}
+    tree = household_tree(plan)
+    loads = {circuit.id: circuit_load(plan, circuit, tree) for circuit in plan.circuits}
+    return {
+        "row": row,
+        "plan": plan,
+        "day": day,
+        "spaces": spaces,
+        "kinds": _KINDS,
+        # What can hurt somebody stands first on every page.
+        "dangers": list(overloaded(row, plan, loads, tree)),
+    }
 
 
 def _readings(

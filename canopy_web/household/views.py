@@ -91,7 +91,7 @@ def _household(request: HttpRequest, row: GrowPlan, marks: Marks) -> dict[str, A
         "day": day,
         "floor": floor_line([standing_of(space, day, cast) for space in plan.spaces], system),
         "spaces": cards,
-        "dangers": [*_overloaded(row, plan, loads, tree), *(harm for card in cards for harm in card["dangers"])],
+        "dangers": [*overloaded(row, plan, loads, tree), *(harm for card in cards for harm in card["dangers"])],
         "circuits": [(load, circuit_verdict(load)) for load in loads.values()],
         "cost": sum(item.cost_per_month for item in running),
         "power": sum(item.power_w for item in running),
@@ -159,7 +159,7 @@ def _due_today(row: GrowPlan, report: SpaceReport, marks: Marks) -> dict[str, An
 _AHEAD_D = 30
 
 
-def _overloaded(row: GrowPlan, plan: Plan, loads: Mapping[str, CircuitLoad], tree: Tree) -> Iterator[Harm]:
+def overloaded(row: GrowPlan, plan: Plan, loads: Mapping[str, CircuitLoad], tree: Tree) -> Iterator[Harm]:
     """Circuits that carry too much, each said once whatever hangs on it."""
     for circuit_id, load in loads.items():
         drawing = {hung.space_id for hung in tree.under(circuit_id)}

@@ -28,6 +28,13 @@ def test_every_space_stands_there_with_what_to_tap(mine, house, demo_plan):
     assert "No sensor shows anything here" in page
 
 
+def test_an_overloaded_circuit_stands_first_here_too(mine, house):
+    page = mine.get("/today/").content.decode()
+    assert "Overloaded" in page
+    assert page.index("Overloaded") < page.index("today-space")
+    assert f"/plans/{house.pk}/spaces/" in page[page.index("Overloaded") : page.index("today-space")]
+
+
 def test_readings_say_how_old_they_are_and_old_ones_are_pale(mine, house):
     air = sensor_for(house, "berry-tent", "air_c", "Leaf height")
     damp = sensor_for(house, "berry-tent", "rh_pct", "Leaf height")
