@@ -12,6 +12,8 @@ from multiprocessing import get_context
 from threading import Lock, Thread
 from typing import TYPE_CHECKING
 
+from canopy_web.children import stay_with
+
 if TYPE_CHECKING:
     from canopy.climate.simulate import Days
     from canopy.climate.system import System
@@ -22,21 +24,13 @@ _IDLE_S, _LOOK_S = 600.0, 30.0
 _PLAIN, _HERE = "MILD_CANOPY_PLAIN", "server"
 # By how much it gives way to the server, and to all else that runs.
 _GIVES_WAY = 5
-# How soon it ends after the server [s].
-_WATCH_S = 1.0
 
 
 def _stay_with(server: int) -> None:
     """End this process when the server it works for is gone, however that ended; what that does goes first."""
     if hasattr(os, "nice"):
         os.nice(_GIVES_WAY)
-
-    def watch() -> None:
-        while os.getppid() == server:
-            time.sleep(_WATCH_S)
-        os._exit(0)
-
-    Thread(target=watch, name="server", daemon=True).start()
+    stay_with(server)
 
 
 def _begin(pool: ProcessPoolExecutor) -> None:

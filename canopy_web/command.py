@@ -4,16 +4,22 @@ from __future__ import annotations
 
 import argparse
 import os
+import socket
 import sys
 from collections.abc import Sequence
 from importlib.metadata import version
 from pathlib import Path
+from typing import TYPE_CHECKING
+
+if TYPE_CHECKING:
+    from canopy_web.children import Children
 
 NAME = "mild-canopy"
 _HELP = f"""{NAME} plans light, air and power for growing at home under lamps.
 
   {NAME} serve [--host H] [--port N] [--proxy A]   migrates the data, then serves until stopped
   {NAME} demo [--port N]                           the same with an invented household, in data of its own
+  {NAME} worker                                    asks sensors and watches alerts; serve begins one by itself
   {NAME} backup [FOLDER] [--keep N]                a whole copy, while it runs
   {NAME} restore FILE [--check]                    takes a copy in, with the server stopped
   {NAME} manage ...                                any other command of Django's
@@ -41,6 +47,10 @@ def main(argv: Sequence[str] | None = None) -> None:
     elif what == "demo":
         os.environ["MILD_CANOPY_DEMO"] = "1"
         _serve(rest, demo=True)
+    elif what == "worker":
+        from canopy_web.worker.run import main as work
+
+        work()
     elif what in ("backup", "restore"):
         _manage(what, *rest)
     elif what == "manage":
@@ -66,11 +76,43 @@ def _manage(*arguments: str) -> None:
 def _serve(rest: Sequence[str], *, demo: bool = False) -> None:
     from canopy_web import serve
     from canopy_web.beside import keep_out
+    from canopy_web.children import Children
 
-    keep_out()
     given = serve.parser().parse_args(rest)
+    beside = Children()
+    if demo:
+        _begin_standins(beside, given)
+    keep_out()
     _made_ready(given, demo=demo)
-    serve.run(given)
+    if not given.no_worker:
+        beside.begin("canopy_web.worker.run")
+    try:
+        serve.run(given)
+    finally:
+        beside.end()
+
+
+def _begin_standins(beside: Children, given: argparse.Namespace) -> None:
+    """Begin the demo's stand-ins for sensors on two free ports of this machine, those after its own where they are."""
+    http = _free_port(given.port + 1)
+    mqtt = _free_port(http + 1)
+    os.environ["MILD_CANOPY_STANDINS"] = f"{http},{mqtt}"
+    os.environ.pop("MILD_CANOPY_PLAIN", None)
+    Path(os.environ["MILD_CANOPY_DATA"]).mkdir(parents=True, exist_ok=True, mode=0o700)
+    beside.begin("canopy_web.standins.run", "--http", str(http), "--mqtt", str(mqtt))
+
+
+def _free_port(wanted: int) -> int:
+    """A port that nobody listens at: the one wanted or, where that is taken, another."""
+    for port in (wanted, 0):
+        with socket.socket() as tried:
+            tried.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+            try:
+                tried.bind(("127.0.0.1", port))
+            except OSError:
+                continue
+            return int(tried.getsockname()[1])
+    raise SystemExit("no port of this machine is free")
 
 
 def _made_ready(given: argparse.Namespace, *, demo: bool) -> None:

@@ -5,7 +5,6 @@ from __future__ import annotations
 import csv
 import datetime as dt
 import hashlib
-import re
 from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from itertools import pairwise
@@ -15,6 +14,7 @@ from zoneinfo import ZoneInfo
 from pydantic import Field, field_validator
 
 from canopy.errors import QuantityError
+from canopy.logs.heads import name_of, quantity_of, unit_of
 from canopy.logs.measured import MEASURED, kept
 from canopy.model import Record
 from canopy.plan.site import known_zones
@@ -258,30 +258,11 @@ def _guessed(
         cells = [row[place] for row in body[:100] if len(row) > place]
         if place in times or not any(_number(cell, comma=comma) is not None for cell in cells):
             continue
-        low = head.casefold()
-        item = next((each for each in MEASURED.values() if any(_says(low, word) for word in each.words)), None)
+        item = quantity_of(head)
         if item is not None:
-            found.append(
-                Column(place=place, quantity=item.id, unit=_unit(low, item.units), name=_named(head) or item.name)
-            )
+            name = name_of(head) or item.name
+            found.append(Column(place=place, quantity=item.id, unit=unit_of(head, item.units), name=name))
     return tuple(found)
-
-
-def _named(head: str) -> str:
-    """A column's head without its unit."""
-    units = sorted({unit for item in MEASURED.values() for unit in item.units}, key=len, reverse=True)
-    pattern = "|".join(re.escape(unit) for unit in units)
-    return re.sub(rf"\s*[\[(]?(?:{pattern})[\])]?\s*$", "", head).strip()[:80]
-
-
-def _says(head: str, word: str) -> bool:
-    """Whether a head holds a word; a short one only by itself."""
-    return re.search(rf"(?<![a-z]){re.escape(word)}(?![a-z])", head) is not None if len(word) <= 3 else word in head
-
-
-def _unit(head: str, units: Iterable[str]) -> str:
-    names = list(units)
-    return next((unit for unit in sorted(names, key=len, reverse=True) if unit.casefold() in head), names[0])
 
 
 def _number(cell: str, *, comma: bool) -> float | None:

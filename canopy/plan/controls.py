@@ -112,6 +112,7 @@ AlertFigure = Literal[
     "level_l",
     "power_w",
     "battery_pct",
+    "trap_rise",
 ]
 
 
@@ -119,7 +120,8 @@ class Alert(Record):
     """A value at which somebody wants to be told: ``most`` for above it and otherwise below, once it has been so for
     ``for_min``; over again where it is back by ``back``. ``when`` says whether it counts by day (lamps on) or by night
     only; in the household's quiet hours it rings only if ``in_quiet``. One for ``silent`` sensors has no value: it
-    rings where nothing of the figure was read for ``for_min``.
+    rings where nothing of the figure was read for ``for_min``. ``trap_rise`` is by how many more a trap held than at
+    the count before.
     """
 
     id: Id

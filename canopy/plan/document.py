@@ -254,6 +254,20 @@ class Quiet(Record):
     start: Clock
     hours: Annotated[float, Field(gt=0, le=24)]
 
+    def holds(self, minute: float) -> bool:
+        """Say whether a minute of the day lies in them.
+
+        Parameters
+        ----------
+        minute : since midnight on the household's clock, 0 to 1440
+
+        Returns
+        -------
+        bool : over midnight too
+        """
+        hour, begun = (int(part) for part in self.start.split(":"))
+        return (minute - 60 * hour - begun) % 1440 < 60 * self.hours
+
 
 class Plan(Record):
     """A household with its spaces: the whole content of a plan file.

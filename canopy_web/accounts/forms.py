@@ -32,6 +32,12 @@ class ZoneForm(forms.Form):
         field.choices = [("", "as the server has it"), *((name, name.replace("_", " ")) for name in names)]
 
 
+class MailForm(forms.Form):
+    """Where alerts are mailed to."""
+
+    mail = forms.EmailField(required=False, label="Alerts by mail to", widget=forms.EmailInput(attrs={"size": 30}))
+
+
 class FarewellForm(forms.Form):
     """One's own name, typed, before an account goes for good."""
 

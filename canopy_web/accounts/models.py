@@ -7,8 +7,8 @@ from django.db import models
 
 
 class Preference(models.Model):
-    """A person's units, their unit of light, light or dark page, and time zone (a name such as "Europe/Lisbon"; empty:
-    not known yet).
+    """A person's units, their unit of light, light or dark page, time zone (a name such as "Europe/Lisbon"; empty: not
+    known yet), and where alerts are mailed to (nowhere when empty).
     """
 
     UNITS = [("metric", "Metric"), ("us", "US")]
@@ -20,6 +20,7 @@ class Preference(models.Model):
     light = models.CharField(max_length=8, choices=LIGHTS, default="ppfd")
     theme = models.CharField(max_length=8, choices=THEMES, default="auto")
     time_zone = models.CharField(max_length=64, default="", blank=True)
+    mail = models.EmailField(default="", blank=True)
 
     def __str__(self) -> str:
         return f"{self.units}, {self.theme}"

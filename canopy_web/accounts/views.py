@@ -17,7 +17,7 @@ from django.utils.http import url_has_allowed_host_and_scheme
 from django.views.decorators.http import require_POST
 
 from canopy_web.accounts.context import preference_of, remember_zone
-from canopy_web.accounts.forms import FarewellForm, SignUpForm, ZoneForm
+from canopy_web.accounts.forms import FarewellForm, MailForm, SignUpForm, ZoneForm
 from canopy_web.accounts.models import Preference
 from canopy_web.accounts.room import no_room
 from canopy_web.drawing.example import example_if_drawn
@@ -75,14 +75,22 @@ def demo(request: HttpRequest) -> HttpResponse:
 
 def account(request: HttpRequest) -> HttpResponse:
     """Show and change what belongs to the person: time zone, password, the account itself."""
-    chosen = preference_of(request)
-    posted = request.POST if request.POST.get("what") == "zone" else None
-    form = ZoneForm(posted, initial={"time_zone": chosen.time_zone})
-    if posted is not None and form.is_valid():
-        chosen.time_zone = form.cleaned_data["time_zone"]
+    chosen, what = preference_of(request), request.POST.get("what", "")
+    forms = {
+        "zone": ZoneForm(request.POST if what == "zone" else None, initial={"time_zone": chosen.time_zone}),
+        "mail": MailForm(request.POST if what == "mail" else None, initial={"mail": chosen.mail}),
+    }
+    if what in forms and forms[what].is_valid():
+        for key, value in forms[what].cleaned_data.items():
+            setattr(chosen, key, value)
         chosen.save()
         return redirect("accounts:account")
-    return render(request, "accounts/account.html", {"form": form, "farewell": _farewell(request, None)})
+    return _account(request, forms, _farewell(request, None))
+
+
+def _account(request: HttpRequest, forms: dict[str, Any], farewell: FarewellForm) -> HttpResponse:
+    given = {"form": forms["zone"], "mail_form": forms["mail"], "farewell": farewell, "mails": settings.MAILS}
+    return render(request, "accounts/account.html", given)
 
 
 def _farewell(request: HttpRequest, data: Any) -> FarewellForm:
@@ -94,8 +102,12 @@ def leave(request: HttpRequest) -> HttpResponse:
     """Remove the account with all that is in it, once its name was typed."""
     form = _farewell(request, request.POST)
     if not form.is_valid():
-        zone = ZoneForm(initial={"time_zone": preference_of(request).time_zone})
-        return render(request, "accounts/account.html", {"form": zone, "farewell": form})
+        chosen = preference_of(request)
+        forms = {
+            "zone": ZoneForm(initial={"time_zone": chosen.time_zone}),
+            "mail": MailForm(initial={"mail": chosen.mail}),
+        }
+        return _account(request, forms, form)
     user = get_user_model().objects.get(username=request.user.get_username())
     logout(request)
     delete_account(user)

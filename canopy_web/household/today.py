@@ -26,7 +26,7 @@ from canopy_web.logbook.models import AlertEvent, LogEntry, Sensor
 from canopy_web.logbook.querysets import care_marks, care_marks_of
 from canopy_web.logbook.readings import newest
 from canopy_web.logbook.shown import last_shown
-from canopy_web.logbook.watch import watch_plan
+from canopy_web.logbook.watch import event_words, watch_plan
 from canopy_web.planning.models import GrowPlan
 from canopy_web.planning.store import to_plan
 
@@ -74,7 +74,11 @@ def _household(request: HttpRequest, row: GrowPlan, marks: Sequence[CareMark]) -
                 "log": reverse("log:show", args=[row.pk, space.id]),
                 "readings": _readings(sensors.get(space.id, []), last, now, system),
                 "ringing": [
-                    {"event": event, "since": timezone.localtime(dt.datetime.fromtimestamp(event.begin, dt.UTC))}
+                    {
+                        "event": event,
+                        "words": event_words(event, system),
+                        "since": timezone.localtime(dt.datetime.fromtimestamp(event.begin, dt.UTC)),
+                    }
                     for event in ringing.get(space.id, [])
                 ],
                 "written": written.get(space.id),

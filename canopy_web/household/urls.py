@@ -2,13 +2,15 @@
 
 from django.urls import path
 
-from canopy_web.household import calendar, reach, settings_views, takeaway, today, views
+from canopy_web.household import calendar, mail, reach, settings_views, standins, takeaway, today, views
 
 app_name = "household"
 urlpatterns = [
     path("", views.home, name="home"),
     path("start/", views.first_space, name="first-space"),
     path("reach.js", reach.worker, name="reach"),
+    path("mail/", mail.written_mail, name="mail"),
+    path("stand-ins/", standins.standins, name="stand-ins"),
     path("today/", today.today_page, name="today"),
     path("plans/<int:plan_pk>/today/<str:space_id>/", today.today_care, name="today-care"),
     path("take-away/", takeaway.take_away, name="take-away"),

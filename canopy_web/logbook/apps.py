@@ -8,3 +8,10 @@ class LogbookConfig(AppConfig):
 
     name = "canopy_web.logbook"
     label = "logbook"
+
+    def ready(self) -> None:
+        """Let a demo's household be lived in."""
+        from canopy_web.logbook.living import move_in
+        from canopy_web.planning.signals import demo_opened
+
+        demo_opened.connect(move_in, dispatch_uid="move-in")

@@ -15,12 +15,15 @@ from django.db.models import Q
 from django.utils import timezone
 from numpy.typing import NDArray
 
+from canopy.logs.counts import rises
 from canopy.logs.daily import offsets_s
 from canopy.logs.measured import MEASURED
 from canopy.logs.moist import vpd_kpa
 from canopy.logs.watch import Episode, episodes, silences
+from canopy.margin import Amount
 from canopy.plan import Plan, Space
 from canopy.plan.controls import Alert
+from canopy_web.logbook.entries import entries_of
 from canopy_web.logbook.models import AlertEvent, Reading, Rollup, Sensor
 from canopy_web.logbook.readings import sensors_of
 from canopy_web.planning.models import GrowPlan
@@ -29,14 +32,20 @@ from canopy_web.planning.store import to_plan
 FINE_S = 600
 # How far back one looks for what rings now, unless something open began before [s].
 _BACK_S, _BEFORE_S = 30 * 3600, 7200
-_NAMES = {"vpd_kpa": ("VPD", "kPa")}
+# People count every few days.
+_COUNTED_S = 45 * 86400
+_NAMES = {"vpd_kpa": ("VPD", "kPa"), "trap_rise": ("More on a trap than at the count before", "")}
+# What the person's own units are for what is kept in these.
+_UNITS = {"°C": "temperature", "L": "volume"}
 
 
 @dataclass(frozen=True, kw_only=True)
 class Watched:
-    """Readings of one figure in one place: seconds of UTC, values, and whether lamps were on, shape (n)."""
+    """Readings of one figure in one place: seconds of UTC, values, and whether lamps were on, shape (n). What people
+    counted has no sensor.
+    """
 
-    sensor: Sensor
+    sensor: Sensor | None
     at: NDArray[np.int64]
     value: NDArray[np.float64]
     lit: NDArray[np.bool_]
@@ -71,12 +80,26 @@ def lit_at(space: Space, at: NDArray[np.int64], zone: Any) -> NDArray[np.bool_]:
 
 
 def watched(
-    space: Space, sensors: Sequence[Sensor], figure: str, begin: int, end: int, zone: Any, *, fine: bool = False
+    row: GrowPlan,
+    space: Space,
+    sensors: Sequence[Sensor],
+    figure: str,
+    begin: int,
+    end: int,
+    zone: Any,
+    *,
+    fine: bool = False,
 ) -> list[Watched]:
     """Read what a figure's sensors in a space showed; drawn together by ten minutes, unless it is wanted ``fine``.
 
-    VPD is that of the first pair of sensors of air and humidity.
+    VPD is that of the first pair of sensors of air and humidity; what traps held comes from the log.
     """
+    if figure == "trap_rise":
+        at, value = rises(entries_of(row, [space.id]))
+        within = (at >= begin) & (at < end)
+        if not within.any():
+            return []
+        return [Watched(sensor=None, at=at[within], value=value[within], lit=lit_at(space, at[within], zone))]
     inside = [sensor for sensor in sensors if sensor.place == "space"]
     if figure == "vpd_kpa":
         pair = [next((s for s in inside if s.quantity == key), None) for key in ("air_c", "rh_pct")]
@@ -106,9 +129,11 @@ def _read(sensor: Sensor, begin: int, end: int, fine: bool) -> tuple[NDArray[np.
     return table[:, 0].astype(np.int64), table[:, 2] / np.maximum(table[:, 1], 1)
 
 
-def would_ring(space: Space, sensors: Sequence[Sensor], rule: Alert, begin: int, end: int, zone: Any) -> int:
+def would_ring(
+    row: GrowPlan, space: Space, sensors: Sequence[Sensor], rule: Alert, begin: int, end: int, zone: Any
+) -> int:
     """How often a rule would have rung from a second to another, over all sensors of its figure."""
-    found = watched(space, sensors, rule.figure, begin, end, zone)
+    found = watched(row, space, sensors, rule.figure, begin, end, zone)
     if rule.silent:
         return sum(len(silences(item.at, int(item.at[0]), end, rule.for_min)) for item in found if item.at.size)
     return sum(len(episodes(item.at, item.value, rule, item.lit)) for item in found)
@@ -131,9 +156,9 @@ def watch(row: GrowPlan, plan: Plan, space: Space, zone: Any, now: int | None = 
     for rule in space.alerts:
         stamp = stamp_of(rule)
         begins = [event.begin for key, event in held.items() if key[:2] == (rule.id, stamp)]
-        back = max(_BACK_S, int(2 * 60 * rule.for_min))
+        back = max(_BACK_S if rule.figure != "trap_rise" else _COUNTED_S, int(2 * 60 * rule.for_min))
         begin = min([end - back, *(first - _BEFORE_S for first in begins)])
-        for item in watched(space, sensors, rule.figure, begin, end + 1, zone, fine=True):
+        for item in watched(row, space, sensors, rule.figure, begin, end + 1, zone, fine=True):
             for found in _found(rule, item, end):
                 new += _written(row, space, rule, stamp, item.sensor, found)
     return new
@@ -141,13 +166,15 @@ def watch(row: GrowPlan, plan: Plan, space: Space, zone: Any, now: int | None = 
 
 def _found(rule: Alert, item: Watched, end: int) -> Sequence[Episode]:
     if rule.silent:
+        if item.sensor is None:
+            return ()
         last = Reading.objects.filter(sensor=item.sensor).order_by("-at").values_list("at", flat=True).first()
         first = int(item.at[0]) if item.at.size else last
         return silences(item.at, first, end, rule.for_min) if first is not None else ()
     return episodes(item.at, item.value, rule, item.lit)
 
 
-def _written(row: GrowPlan, space: Space, rule: Alert, stamp: str, sensor: Sensor, found: Episode) -> int:
+def _written(row: GrowPlan, space: Space, rule: Alert, stamp: str, sensor: Sensor | None, found: Episode) -> int:
     same = AlertEvent.objects.filter(plan=row, space_id=space.id, rule_id=rule.id, stamp=stamp, sensor=sensor)
     # One that began before what is looked at now is known by the time that both share.
     until = found.end if found.end is not None else found.rang + 10**9
@@ -164,6 +191,7 @@ def _written(row: GrowPlan, space: Space, rule: Alert, stamp: str, sensor: Senso
             end=found.end,
             worst=found.worst,
             words=says(rule),
+            rule=rule.model_dump(mode="json"),
         )
         return 1
     if event.end is None:
@@ -180,14 +208,36 @@ def _close_others(row: GrowPlan, space: Space, known: set[tuple[str, str]], end:
             event.save(update_fields=["end"])
 
 
-def says(rule: Alert) -> str:
-    """Say what a rule watches for, in the units that are kept."""
-    name, unit = named(rule.figure)
+def says(rule: Alert, system: str = "metric") -> str:
+    """Say what a rule watches for."""
+    name, _ = named(rule.figure)
     if rule.silent:
         return f"{name}: nothing read for {rule.for_min:g} min"
     side = "above" if rule.most else "below"
     when = {"day": " by day", "night": " by night"}.get(rule.when, "")
-    return f"{name} {side} {rule.value:g} {unit}".rstrip() + f"{when} for {rule.for_min:g} min"
+    long = f" for {rule.for_min:g} min" if rule.for_min else ""
+    return f"{name} {side} {figure_text(rule.figure, rule.value, system)}{when}{long}"
+
+
+def figure_text(figure: str, value: float, system: str = "metric") -> str:
+    """Write a figure that is watched in a person's units."""
+    unit = named(figure)[1]
+    if system == "us" and unit in _UNITS:
+        return Amount(value=value, unit=_UNITS[unit]).text(system).replace("\u00a0", " ")
+    return f"{value:.4g} {unit}".rstrip()
+
+
+def event_words(event: AlertEvent, system: str = "metric") -> str:
+    """Say what rang in a person's units; as it was written then where the rule was not kept."""
+    return says(Alert.model_validate(event.rule), system) if event.rule else event.words
+
+
+def event_worst(event: AlertEvent, system: str = "metric") -> str:
+    """Say how bad it got; nothing for a sensor that was silent."""
+    if not event.rule:
+        return f"{event.worst:.4g}" if "nothing read" not in event.words else ""
+    rule = Alert.model_validate(event.rule)
+    return "" if rule.silent else figure_text(rule.figure, event.worst, system)
 
 
 def acknowledge(row: GrowPlan, pk: int, by: Any) -> None:

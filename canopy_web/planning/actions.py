@@ -39,6 +39,7 @@ from canopy.season import Sowing, cast_of, day_to_show, let_follow_days, move_on
 from canopy.words import counted
 from canopy_web.planning.folding import FROM, fold
 from canopy_web.planning.models import GrowPlan, PlanState, PlanVariant
+from canopy_web.planning.signals import demo_opened
 from canopy_web.planning.store import from_plan, to_plan
 
 # Visitors of a demo are people of their own, known by how their name begins, and swept away after a day.
@@ -300,7 +301,8 @@ def open_demo() -> Any:
     users = get_user_model().objects
     user = users.create_user(f"{DEMO_PREFIX}{secrets.token_hex(4)}")
     plan = loads(DEMO_FILE.read_bytes())
-    create_plan(user, shifted(plan, timezone.localdate() - plan.date), "Demo household")
+    row = create_plan(user, shifted(plan, timezone.localdate() - plan.date), "Demo household")
+    demo_opened.send(sender=GrowPlan, plan=row)
     return user
 
 

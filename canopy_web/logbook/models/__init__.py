@@ -2,7 +2,16 @@
 
 from canopy_web.logbook.models.entries import LogEntry
 from canopy_web.logbook.models.facts import CalendarFeed, CareMark, LightReading, LightSurvey, Tick
-from canopy_web.logbook.models.sensing import AlertEvent, CsvShape, ImportJob, Reading, Rollup, Sensor, Source
+from canopy_web.logbook.models.sensing import (
+    AlertEvent,
+    CsvShape,
+    ImportJob,
+    Reading,
+    Rollup,
+    Sensor,
+    Source,
+    Switching,
+)
 
 __all__ = [
     "AlertEvent",
@@ -17,5 +26,6 @@ __all__ = [
     "Rollup",
     "Sensor",
     "Source",
+    "Switching",
     "Tick",
 ]

@@ -10,14 +10,23 @@ from canopy_web.planning.models import GrowPlan
 
 
 class Source(models.Model):
-    """A way in which readings come in by themselves. ``token_digest`` is what is kept of a pusher's token."""
+    """A way in which readings come in by themselves: sent here (``token_digest`` is what is kept of its token), asked
+    for at an ``address``, or listened to at a broker. ``shape`` says where values stand in what comes.
 
+    ``asked`` is the second of UTC at which it was asked last, ``fails`` how often in a row it failed.
+    """
+
+    KINDS = ("push", "pull", "mqtt")
     plan = models.ForeignKey(GrowPlan, on_delete=models.CASCADE, related_name="sources")
-    kind = models.CharField(max_length=8, choices=[(key, key) for key in ("push",)])
+    kind = models.CharField(max_length=8, choices=[(key, key) for key in KINDS])
     name = models.CharField(max_length=80)
     space_id = models.CharField(max_length=64, blank=True)
     token_digest = models.CharField(max_length=64, unique=True, null=True)
     token_begins = models.CharField(max_length=8, blank=True)
+    address = models.CharField(max_length=500, blank=True)
+    shape = models.JSONField(default=dict)
+    asked = models.BigIntegerField(default=0)
+    fails = models.PositiveIntegerField(default=0)
     made = models.DateTimeField(default=timezone.now)
     last_seen = models.DateTimeField(null=True)
     trouble = models.CharField(max_length=300, blank=True)
@@ -27,6 +36,27 @@ class Source(models.Model):
 
     def __str__(self) -> str:
         return self.name
+
+
+class Switching(models.Model):
+    """A plug that was switched from here: by whom, whether on, for how long [min], and what it said."""
+
+    plan = models.ForeignKey(GrowPlan, on_delete=models.CASCADE, related_name="switchings")
+    space_id = models.CharField(max_length=64)
+    source = models.ForeignKey(Source, null=True, on_delete=models.SET_NULL, related_name="switchings")
+    name = models.CharField(max_length=80)
+    feeds = models.CharField(max_length=16)
+    on = models.BooleanField()
+    for_min = models.FloatField(null=True)
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL, related_name="+")
+    at = models.DateTimeField(default=timezone.now)
+    trouble = models.CharField(max_length=300, blank=True)
+
+    class Meta:
+        ordering = ["-at", "-pk"]
+
+    def __str__(self) -> str:
+        return f"{self.name} {'on' if self.on else 'off'}"
 
 
 class Sensor(models.Model):
@@ -143,7 +173,8 @@ class ImportJob(models.Model):
 class AlertEvent(models.Model):
     """An alert that rang: by which rule and sensor, from when on, how bad it got, who saw it, and when it was over.
 
-    ``stamp`` is what the rule was: one that was changed since is over. Seconds are of UTC.
+    ``told`` is when the household was told by mail.
+    ``stamp`` is what the ``rule`` was: one that was changed since is over. Seconds are of UTC.
     """
 
     plan = models.ForeignKey(GrowPlan, on_delete=models.CASCADE, related_name="alert_events")
@@ -156,8 +187,10 @@ class AlertEvent(models.Model):
     end = models.BigIntegerField(null=True)
     worst = models.FloatField()
     words = models.CharField(max_length=200)
+    rule = models.JSONField(default=dict)
     seen_by = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL, related_name="+")
     seen = models.DateTimeField(null=True)
+    told = models.DateTimeField(null=True)
     made = models.DateTimeField(default=timezone.now)
 
     class Meta:

@@ -7,6 +7,7 @@ import time
 from collections.abc import Iterator, Mapping
 from typing import Any
 
+import numpy as np
 from django import forms
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import render
@@ -16,10 +17,11 @@ from canopy.evaluate import SpaceReport
 from canopy.logs.watch import Proposed, proposed
 from canopy.plan.changes import Add, Change, Remove
 from canopy.plan.controls import Alert
-from canopy_web.forms.fields import NumberField
+from canopy.quantities import TEMPERATURE, TEMPERATURE_RISE, VOLUME
+from canopy_web.forms.fields import NumberField, QuantityField
 from canopy_web.forms.part import PartForm, offer
 from canopy_web.logbook import watch
-from canopy_web.logbook.models import AlertEvent
+from canopy_web.logbook.models import AlertEvent, LogEntry, Reading, Sensor
 from canopy_web.logbook.readings import bounds_of, sensors_of
 from canopy_web.logbook.shown import age_text
 from canopy_web.stations.log.writing import zone_of_where
@@ -28,6 +30,8 @@ from canopy_web.workspace.reply import attempt_row, change, page
 from canopy_web.workspace.where import Where, at_space
 
 _TOLD_DAYS, _HISTORY = 30, 25
+# By what a slider moves a limit of up to so much.
+_DRAGS = ((3.0, 0.05), (20.0, 0.5), (150.0, 1.0), (1000.0, 10.0))
 # Whose windows end where it is worth being told, by day and night, and how far a limit is moved at a time.
 _WINDOWS = (
     ("air_c", "air_day_c", "day", 0.5),
@@ -39,27 +43,65 @@ _WINDOWS = (
 _WHEN = (("always", "at any hour"), ("day", "lamps on"), ("night", "lamps off"))
 
 
+def _field(figure: str, label: str, *, rise: bool = False) -> forms.Field:
+    """A field for a figure in the person's own units; ``rise`` for a difference of it."""
+    unit = watch.named(figure)[1]
+    if unit == "°C":
+        return (
+            QuantityField(TEMPERATURE_RISE, 0, 100, label=label)
+            if rise
+            else QuantityField(TEMPERATURE, -60, 100, label=label)
+        )
+    if unit == "L":
+        return QuantityField(VOLUME, 0, 5000, label=label)
+    return NumberField(min_value=0 if rise else -100, max_value=10_000 if rise else 100_000, label=label)
+
+
 class AlertForm(PartForm):
     """A limit, for how long it is passed before it rings, and when that counts."""
 
-    value = NumberField(min_value=-100, max_value=100_000, label="at")
+    value = NumberField(label="at")
     for_min = NumberField(min_value=0, max_value=10_080, label="for, min")
-    back = NumberField(min_value=0, max_value=10_000, label="over when back by")
+    back = NumberField(label="over when back by")
     when = forms.ChoiceField(choices=_WHEN, label="counts")
+    in_quiet = forms.BooleanField(required=False, label="in quiet hours too")
+
+    def __init__(self, record: Mapping[str, Any], data: Any = None, **more: Any) -> None:
+        super().__init__(record, data, **more)
+        for name, label, rise in (("value", "at", False), ("back", "over when back by", True)):
+            field = _field(record["figure"], label, rise=rise)
+            if isinstance(field, QuantityField):
+                field.system = self.system
+            self.fields[name] = field
+            self.initial[name] = self._written(name, record)
 
 
 class NewAlertForm(PartForm):
-    """A limit of one's own."""
+    """A limit of one's own, typed in the person's own units."""
 
     figure = forms.ChoiceField(label="of")
     side = forms.ChoiceField(
         choices=(("most", "above"), ("least", "below"), ("silent", "nothing read for, min")), label="rings"
     )
-    value = NumberField(min_value=-100, max_value=100_000, label="value")
+    value = forms.CharField(max_length=30, label="value")
 
     def __init__(self, figures: list[tuple[str, str]], data: Any = None, **more: Any) -> None:
         super().__init__({}, data, **more)
         offer(self, figure=figures)
+
+    def clean(self) -> dict[str, Any]:
+        """Read the value as the figure is read."""
+        got: dict[str, Any] = super().clean() or {}
+        if {"figure", "side", "value"} <= got.keys():
+            silent = got["side"] == "silent"
+            field = NumberField(min_value=1, max_value=10_080) if silent else _field(got["figure"], "value")
+            if isinstance(field, QuantityField):
+                field.system = self.system
+            try:
+                got["value"] = field.clean(got["value"])
+            except forms.ValidationError as error:
+                self.add_error("value", error)
+        return got
 
 
 def _figures(where: Where) -> list[tuple[str, str]]:
@@ -69,7 +111,15 @@ def _figures(where: Where) -> list[tuple[str, str]]:
     keys = [key for key in Alert.model_fields["figure"].annotation.__args__ if key in here]  # type: ignore[union-attr]
     if {"air_c", "rh_pct"} <= here:
         keys.append("vpd_kpa")
-    return [(key, ", ".join(filter(None, watch.named(key)))) for key in keys]
+    return [(key, _named(key, where.system)) for key in (*keys, "trap_rise")]
+
+
+def _named(figure: str, system: str) -> str:
+    """A figure's name with the unit in which a person reads it."""
+    name, unit = watch.named(figure)
+    if system == "us":
+        unit = {"°C": "°F", "L": "gal"}.get(unit, unit)
+    return f"{name}, {unit}" if unit else name
 
 
 def alerts_tab(where: Where, report: SpaceReport, bad: Mapping[str, Any]) -> dict[str, Any]:
@@ -81,13 +131,16 @@ def alerts_tab(where: Where, report: SpaceReport, bad: Mapping[str, Any]) -> dic
     rows = []
     for rule in where.space.alerts:
         form = bad.get(f"alert-{rule.id}") or _row_form(where, rule)
-        rows.append({"rule": rule, "words": _words(rule), "form": form, "rung": _rung(where, rule)})
+        words = _words(rule, where.system)
+        rows.append({"rule": rule, "words": words, "form": form, "rung": _rung(where, rule), "drag": _drag(rule, form)})
     return {
-        "ringing": [_event(event, zone) for event in events.filter(end=None)],
-        "rang": [_event(event, zone) for event in events.exclude(end=None)[:_HISTORY]],
+        "ringing": [_event(event, zone, where.system) for event in events.filter(end=None)],
+        "rang": [_event(event, zone, where.system) for event in events.exclude(end=None)[:_HISTORY]],
+        "sensed": bool(figures[1:]),
+        "quiet": where.plan.quiet,
         "alert_rows": rows,
-        "alert_form": bad.get("alert") or (NewAlertForm(figures, prefix="alert") if figures else None),
-        "worth": [_offer(item) for item in _worth(where, report)],
+        "alert_form": bad.get("alert") or NewAlertForm(figures, prefix="alert"),
+        "worth": [_offer(item, where.system) for item in (*_worth(where, report), *_always(where))],
         "told_days": _TOLD_DAYS,
     }
 
@@ -96,19 +149,32 @@ def _row_form(where: Where, rule: Alert, data: Any = None) -> AlertForm:
     return AlertForm(rule.model_dump(mode="json"), data, system=where.system, prefix=f"alert-{rule.id}")
 
 
-def _words(rule: Alert) -> str:
-    name, unit = watch.named(rule.figure)
-    side = "nothing read" if rule.silent else "above" if rule.most else "below"
-    return f"{name} {side}" + (f", {unit}" if unit and not rule.silent else "")
+def _words(rule: Alert, system: str) -> str:
+    if rule.silent:
+        return f"{watch.named(rule.figure)[0]}: nothing read"
+    name, _, unit = _named(rule.figure, system).partition(", ")
+    return f"{name} {'above' if rule.most else 'below'}" + (f", {unit}" if unit else "")
 
 
-def _event(event: AlertEvent, zone: dt.tzinfo) -> dict[str, Any]:
+def _drag(rule: Alert, form: AlertForm) -> dict[str, Any] | None:
+    """A slider's ends and step around a limit, in the units in which it is typed."""
+    if rule.silent:
+        return None
+    try:
+        value = float(str(form["value"].value()).split()[0].replace("−", "-").replace(",", "."))
+    except (ValueError, IndexError):
+        return None
+    step = next((step for top, step in _DRAGS if abs(value) < top), 50.0)
+    return {"low": round(value - 20 * step, 3), "high": round(value + 20 * step, 3), "step": step, "value": value}
+
+
+def _event(event: AlertEvent, zone: dt.tzinfo, system: str) -> dict[str, Any]:
     begin = dt.datetime.fromtimestamp(event.begin, zone)
     end = event.end if event.end is not None else int(time.time())
-    silent = event.words.endswith("min") and "nothing read" in event.words
     return {
         "event": event,
-        "silent": silent,
+        "words": watch.event_words(event, system),
+        "worst": watch.event_worst(event, system),
         "begin": begin,
         "long": age_text(max(0, end - event.begin)).removesuffix(" ago"),
     }
@@ -125,7 +191,7 @@ def _rung(where: Where, rule: Alert) -> str:
     if stretch is None:
         return "no readings yet"
     sensors = sensors_of(where.row, where.space.id)
-    count = watch.would_ring(where.space, sensors, rule, *stretch, zone_of_where(where))
+    count = watch.would_ring(where.row, where.space, sensors, rule, *stretch, zone_of_where(where))
     days = (stretch[1] - stretch[0]) / 86400
     return f"{_often(count)} in the last {days:.0f} days of readings"
 
@@ -146,7 +212,7 @@ def _worth(where: Where, report: SpaceReport) -> Iterator[tuple[Proposed, str]]:
     held = {(rule.figure, rule.most, rule.when) for rule in where.space.alerts if not rule.silent}
     for figure, want, when, step in _WINDOWS:
         windows = [getattr(plant.want, want) for plant in report.here.plants]
-        found = watch.watched(where.space, sensors, figure, *stretch, zone)
+        found = watch.watched(where.row, where.space, sensors, figure, *stretch, zone)
         if not windows or not found or found[0].at.size < 2:
             continue
         for most, value in ((True, max(w.high for w in windows)), (False, min(w.low for w in windows))):
@@ -155,19 +221,54 @@ def _worth(where: Where, report: SpaceReport) -> Iterator[tuple[Proposed, str]]:
             rule = Alert(id="new", figure=figure, most=most, value=value, when=when)
             item = proposed(rule, found[0].at, found[0].value, step, found[0].lit)
             if item is not None:
-                yield item, f"{value:g}"
+                ends = watch.figure_text(figure, value, where.system)
+                moved = "; readings pass that in an ordinary week, so it stands further out"
+                yield item, f"windows here end at {ends}" + (moved if item.rule.value != value else "")
 
 
-def _offer(found: tuple[Proposed, str]) -> dict[str, Any]:
-    item, window = found
-    rule = item.rule
-    moved = f"{rule.value:g}" != window
+def _always(where: Where) -> Iterator[tuple[Proposed, str]]:
+    """What is worth being told whatever grows: batteries, sensors that fall silent, traps that fill."""
+    stretch = _stretch(where)
+    sensors, zone = sensors_of(where.row, where.space.id), zone_of_where(where)
+    rules = []
+    inside = [sensor for sensor in sensors if sensor.place == "space"]
+    if stretch is not None and any(sensor.quantity == "battery_pct" for sensor in inside):
+        rules.append((Alert(id="new", figure="battery_pct", most=False, value=20, for_min=60), "a week or so is left"))
+    first = next((sensor.quantity for sensor in inside if sensor.quantity in ("air_c", "rh_pct")), None)
+    if stretch is not None and first is not None:
+        rule = Alert(id="new", figure=first, most=False, value=0, silent=True, for_min=_silence(where, inside, stretch))
+        rules.append((rule, "four times the longest pause of an ordinary day"))
+    if LogEntry.objects.filter(plan=where.row, space_id=where.space.id, kind="pests", struck=False).exists():
+        rules.append(
+            (Alert(id="new", figure="trap_rise", most=True, value=1, for_min=0), "found early, few are enough")
+        )
+    held = {(rule.figure, rule.silent) for rule in where.space.alerts}
+    for rule, why in rules:
+        if (rule.figure, rule.silent) in held:
+            continue
+        begin, end = stretch or (int(time.time()) - _TOLD_DAYS * 86400, int(time.time()))
+        rung = watch.would_ring(where.row, where.space, sensors, rule, begin, end, zone)
+        yield Proposed(rule=rule, rung=rung, days=(end - begin) / 86400), why
+
+
+def _silence(where: Where, inside: list[Sensor], stretch: tuple[int, int]) -> float:
+    """How long is too long without a reading: four times the pause that all but one of two hundred stay within."""
+    sensor = next(item for item in inside if item.quantity in ("air_c", "rh_pct"))
+    at = np.array(
+        Reading.objects.filter(sensor=sensor, at__gte=stretch[1] - 3 * 86400)
+        .order_by("at")
+        .values_list("at", flat=True)
+    )
+    usual = float(np.quantile(np.diff(at), 0.995)) / 60 if at.size > 20 else 15.0
+    return float(min(max(10 * round(4 * usual / 10), 30), 1440))
+
+
+def _offer(found: tuple[Proposed, str], system: str) -> dict[str, Any]:
+    item, why = found
     return {
-        "rule": rule,
-        "words": watch.says(rule),
-        "why": f"windows here end at {window}"
-        + ("; readings pass that in an ordinary week, so it stands further out" if moved else "")
-        + f"; {_often(item.rung)} in {item.days:.0f} days",
+        "rule": item.rule,
+        "words": watch.says(item.rule, system),
+        "why": f"{why}; {_often(item.rung)} in {item.days:.0f} days",
     }
 
 
@@ -181,6 +282,8 @@ def add_alert(request: HttpRequest, where: Where) -> HttpResponse:
     got = form.cleaned_data
     silent = got["side"] == "silent"
     rule = {"id": "new", "figure": got["figure"], "most": got["side"] == "most", "value": 0 if silent else got["value"]}
+    if got["figure"] == "trap_rise":
+        rule["for_min"] = 0
     if silent:
         rule |= {"silent": True, "for_min": got["value"]}
     return _added(request, where, rule)
@@ -194,9 +297,11 @@ def _added(request: HttpRequest, where: Where, rule: dict[str, Any]) -> HttpResp
 @at_space
 def take_proposal(request: HttpRequest, where: Where) -> HttpResponse:
     """Watch a limit that was proposed, as it is proposed now."""
-    asked = (request.POST.get("figure"), request.POST.get("most") == "yes", request.POST.get("when"))
-    for item, _ in _worth(where, where.report):
-        if (item.rule.figure, item.rule.most, item.rule.when) == asked:
+    asked = tuple(request.POST.get(key, "") for key in ("figure", "most", "when", "silent"))
+    for item, _ in (*_worth(where, where.report), *_always(where)):
+        rule = item.rule
+        flags = ("yes" if rule.most else "", rule.when, "yes" if rule.silent else "")
+        if (rule.figure, *flags) == asked:
             return _added(request, where, item.rule.model_dump(mode="json"))
     return page(request, where, words="This limit is watched already, or no longer proposed.")
 
@@ -227,15 +332,9 @@ def edit_alert(request: HttpRequest, where: Where, alert_id: str) -> HttpRespons
 def count(request: HttpRequest, where: Where, alert_id: str) -> HttpResponse:
     """Say how often a limit would have rung while it is being typed or dragged; nothing is stored."""
     rule = _rule(where, alert_id)
-    prefix = f"alert-{rule.id}-"
-    values: dict[str, Any] = {}
-    for key in ("value", "for_min", "back"):
-        try:
-            values[key] = float(request.GET.get(prefix + key, "").replace(",", "."))
-        except ValueError:
-            continue
-    if request.GET.get(prefix + "when") in dict(_WHEN):
-        values["when"] = request.GET[prefix + "when"]
+    form = _row_form(where, rule, request.GET)
+    form.is_valid()
+    values = {key: value for key, value in form.cleaned_data.items() if value is not None}
     try:
         tried = Alert.model_validate(rule.model_dump() | values)
     except ValueError:

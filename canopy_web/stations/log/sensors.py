@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Any
 
+from django.conf import settings
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404
 from django.utils import timezone
@@ -13,11 +14,14 @@ from django.views.decorators.http import require_POST
 from canopy.evaluate import SpaceReport
 from canopy.logs.measured import measured
 from canopy_web.logbook import push
+from canopy_web.logbook.beat import at_work
 from canopy_web.logbook.imports import strike_sensor as strike
 from canopy_web.logbook.models import ImportJob, Sensor, Source
 from canopy_web.logbook.readings import newest, sensors_of
 from canopy_web.logbook.shown import last_shown
+from canopy_web.stations.log.addresses import blank_address
 from canopy_web.stations.log.forms import SensorForm, SourceForm
+from canopy_web.stations.log.plugs import plugs_of
 from canopy_web.stations.log.tables import gaps_told
 from canopy_web.workspace.reply import page
 from canopy_web.workspace.where import Where, at_space
@@ -27,6 +31,7 @@ def sensors_tab(where: Where, report: SpaceReport, bad: Mapping[str, Any]) -> di
     """Fill the tab."""
     sensors = sensors_of(where.row, where.space.id)
     last, now = newest(sensors), timezone.now()
+    ways = Source.objects.filter(plan=where.row, space_id=where.space.id)
     rows, jobs = [], ImportJob.objects.filter(plan=where.row, space_id=where.space.id)
     for sensor in sensors:
         record = {"name": sensor.name, "place": sensor.place}
@@ -41,7 +46,12 @@ def sensors_tab(where: Where, report: SpaceReport, bad: Mapping[str, Any]) -> di
         )
     return {
         "sensor_rows": rows,
-        "sources": Source.objects.filter(plan=where.row, space_id=where.space.id),
+        "sources": ways.filter(kind="push"),
+        "reached": ways.exclude(kind="push"),
+        "form": bad.get("reach") or blank_address(),
+        "at_work": at_work(),
+        **plugs_of(where),
+        "standins": bool(settings.STANDINS),
         "source_form": bad.get("source") or SourceForm({}, prefix="source"),
         "new_token": bad.get("token", ""),
         "push_url": bad.get("push_url", ""),

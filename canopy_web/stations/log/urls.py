@@ -2,7 +2,7 @@
 
 from django.urls import path
 
-from canopy_web.stations.log import alerts, sensors, tables, traces, writing
+from canopy_web.stations.log import addresses, alerts, plugs, sensors, tables, traces, writing
 
 urlpatterns = [
     path("write/<slug:kind>/", writing.write, name="log-write"),
@@ -18,6 +18,10 @@ urlpatterns = [
     path("event/<int:pk>/seen/", alerts.seen, name="log-seen"),
     path("sensor/<int:pk>/", sensors.edit_sensor, name="log-sensor"),
     path("sensor/<int:pk>/strike/", sensors.strike_sensor, name="log-sensor-strike"),
+    path("address/", addresses.try_address, name="log-address"),
+    path("address/take/", addresses.take_address, name="log-address-take"),
+    path("plug/<int:pk>/", plugs.ask, name="log-plug"),
+    path("plug/<int:pk>/switch/", plugs.switch, name="log-plug-switch"),
     path("source/", sensors.add_source, name="log-source"),
     path("source/<int:pk>/drop/", sensors.drop_source, name="log-source-drop"),
     path("table/", tables.lay_down, name="log-table"),

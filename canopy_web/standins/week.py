@@ -1,0 +1,39 @@
+"""What the stand-ins have shown so far, in a file that a new visitor's log begins with."""
+
+from __future__ import annotations
+
+import csv
+from collections.abc import Iterator
+from pathlib import Path
+
+from canopy.standins.house import history
+from canopy_web.standins.world import World
+
+_EVERY_MIN = 5
+
+
+def week_file(folder: Path) -> Path:
+    """Where it lies."""
+    return folder / "stand-ins-week.csv"
+
+
+def write_week(world: World) -> None:
+    """Write all that was shown since the household has been lived in; whole, or not at all."""
+    begin = world.house.midnight(world.house.since)
+    target = week_file(world.folder)
+    part = target.with_suffix(".part")
+    with part.open("w", newline="") as file:
+        rows = csv.writer(file)
+        for item, at in history(world.house, world.plan.spaces, begin, int(world.clock.real()), _EVERY_MIN):
+            rows.writerow((item.space_id, item.name, at, f"{item.value:.4g}"))
+    part.replace(target)
+
+
+def read_week(folder: Path) -> Iterator[tuple[str, str, int, float]]:
+    """Give space ("" for outdoors), probe, second of UTC and value; nothing where no stand-ins were begun yet."""
+    path = week_file(folder)
+    if not path.exists():
+        return
+    with path.open(newline="") as file:
+        for space_id, name, at, value in csv.reader(file):
+            yield space_id, name, int(at), float(value)
