@@ -82,6 +82,8 @@ def _serve(rest: Sequence[str], *, demo: bool = False) -> None:
     beside = Children()
     if demo:
         _begin_standins(beside, given)
+    if secure_port(given):
+        _begin_secure(beside, given)
     keep_out()
     _made_ready(given, demo=demo)
     if not given.no_worker:
@@ -90,6 +92,32 @@ def _serve(rest: Sequence[str], *, demo: bool = False) -> None:
         serve.run(given)
     finally:
         beside.end()
+
+
+def secure_port(given: argparse.Namespace) -> int:
+    """Where encrypted connections are taken in; 0 for nowhere."""
+    if given.https is not None:
+        return int(given.https)
+    return 0 if given.proxy or given.host in ("127.0.0.1", "localhost", "::1") else 8443
+
+
+def _begin_secure(beside: Children, given: argparse.Namespace) -> None:
+    """Take encrypted connections in beside, under the names this machine has at home."""
+    from canopy_web.secure.certificates import fingerprint, make_sure, own_names, papers
+
+    port, names = secure_port(given), own_names()
+    data = Path(os.environ["MILD_CANOPY_DATA"])
+    data.mkdir(parents=True, exist_ok=True, mode=0o700)
+    found = papers(data)
+    make_sure(found, names)
+    os.environ["MILD_CANOPY_SECURE_PORT"] = str(port)
+    hosts = [os.environ.get("MILD_CANOPY_HOSTS", ""), *(f"[{name}]" if ":" in name else name for name in names)]
+    os.environ["MILD_CANOPY_HOSTS"] = ",".join(filter(None, hosts))
+    # What comes through it tells who it came from.
+    given.proxy = "127.0.0.1" if given.host in ("0.0.0.0", "::", "") else given.host
+    there = ("--to", given.proxy, "--port", str(given.port))
+    beside.begin("canopy_web.secure.relay", "--host", given.host, "--https", str(port), *there)
+    print(f"For phones: https://{names[0]}:{port}/trust/   SHA-256 {fingerprint(found)}", flush=True)
 
 
 def _begin_standins(beside: Children, given: argparse.Namespace) -> None:

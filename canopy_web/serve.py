@@ -68,6 +68,13 @@ def parser() -> argparse.ArgumentParser:
         "--host", default="127.0.0.1", help="address to listen at (default 127.0.0.1: this machine only)"
     )
     found.add_argument("--port", type=int, default=8000)
+    found.add_argument(
+        "--https",
+        type=int,
+        default=None,
+        help="port for encrypted connections, with a certificate of this server's own (default 8443 where it listens "
+        "to the network and there is no proxy; 0 for none)",
+    )
     found.add_argument("--no-worker", action="store_true", help="begin no worker beside: it runs by itself elsewhere")
     found.add_argument("--threads", type=int, default=THREADS)
     found.add_argument(

@@ -18,6 +18,7 @@ from canopy.errors import QuantityError
 from canopy.logs.heads import name_of, quantity_of, unit_of
 from canopy.logs.measured import MEASURED, kept
 from canopy.model import Record
+from canopy.words import capital
 
 MOST_VALUES = 60
 # Numbers of a document that are offered, and how deep they are looked for.
@@ -235,7 +236,7 @@ def offered(document: Any) -> tuple[Offered, ...]:
                 value=value,
                 quantity=item.id if item else "",
                 unit=unit_of(heads, item.units) if item else "",
-                name=(name_of(heads) or (item.name if item else ""))[:80] or "value",
+                name=capital((name_of(heads) or (item.name if item else ""))[:80] or "value"),
             )
         )
         if len(found) == _MOST_FOUND:

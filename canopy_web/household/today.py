@@ -21,6 +21,7 @@ from canopy.logs.facts import CareMark
 from canopy.plan import Plan, Space
 from canopy_web.accounts.context import preference_of, today
 from canopy_web.household.calendar import AHEAD_D
+from canopy_web.household.trust import secure_address
 from canopy_web.household.views import overloaded, own_plan
 from canopy_web.logbook.models import AlertEvent, LogEntry, Sensor
 from canopy_web.logbook.querysets import care_marks, care_marks_of
@@ -46,7 +47,10 @@ def today_page(request: HttpRequest) -> HttpResponse:
     return render(
         request,
         "household/today.html",
-        {"households": [_household(request, row, marks.get(row.pk, ())) for row in rows]},
+        {
+            "households": [_household(request, row, marks.get(row.pk, ())) for row in rows],
+            "secure": secure_address(request),
+        },
     )
 
 

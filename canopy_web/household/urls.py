@@ -2,7 +2,7 @@
 
 from django.urls import path
 
-from canopy_web.household import calendar, mail, reach, settings_views, standins, takeaway, today, views
+from canopy_web.household import calendar, mail, reach, settings_views, standins, takeaway, today, trust, views
 
 app_name = "household"
 urlpatterns = [
@@ -11,6 +11,8 @@ urlpatterns = [
     path("reach.js", reach.worker, name="reach"),
     path("mail/", mail.written_mail, name="mail"),
     path("stand-ins/", standins.standins, name="stand-ins"),
+    path("trust/", trust.trust, name="trust"),
+    path("trust/authority.crt", trust.authority, name="authority"),
     path("today/", today.today_page, name="today"),
     path("plans/<int:plan_pk>/today/<str:space_id>/", today.today_care, name="today-care"),
     path("take-away/", takeaway.take_away, name="take-away"),

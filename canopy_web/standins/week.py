@@ -9,7 +9,8 @@ from pathlib import Path
 from canopy.standins.house import history
 from canopy_web.standins.world import World
 
-_EVERY_MIN = 5
+# What is older than so long is told less often [s].
+_EVERY_MIN, _OLD_MIN, _OLD_S = 5, 10, 36 * 3600
 
 
 def week_file(folder: Path) -> Path:
@@ -24,8 +25,11 @@ def write_week(world: World) -> None:
     part = target.with_suffix(".part")
     with part.open("w", newline="") as file:
         rows = csv.writer(file)
-        for item, at in history(world.house, world.plan.spaces, begin, int(world.clock.real()), _EVERY_MIN):
-            rows.writerow((item.space_id, item.name, at, f"{item.value:.4g}"))
+        now = int(world.clock.real())
+        apart = max(begin, now - _OLD_S) // 3600 * 3600
+        for first, last, every in ((begin, apart, _OLD_MIN), (apart, now, _EVERY_MIN)):
+            for item, at in history(world.house, world.plan.spaces, first, last, every):
+                rows.writerow((item.space_id, item.name, at, f"{item.value:.4g}"))
     part.replace(target)
 
 

@@ -51,6 +51,8 @@ async def work() -> None:
     from canopy_web.worker.telling import tell
     from canopy_web.worker.watching import watch_all
 
+    # That a slow source held a round up is no news.
+    logging.getLogger("apscheduler").setLevel(logging.ERROR)
     stop = asyncio.Event()
     loop = asyncio.get_running_loop()
     for number in (signal.SIGTERM, signal.SIGINT):

@@ -25,7 +25,7 @@ _SHOWN = 10
 class BackForm(forms.Form):
     """For how long a plug is off."""
 
-    minutes = NumberField(min_value=1, max_value=LONGEST_MIN, required=False, label="min, then on again")
+    minutes = NumberField(min_value=1, max_value=LONGEST_MIN, required=False, label="off for, min; then on again")
 
 
 def plugs_of(where: Where) -> dict[str, Any]:

@@ -1,0 +1,1 @@
+"""HTTPS on the home network: certificates of this server's own, and what takes encrypted connections in."""
