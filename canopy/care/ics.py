@@ -53,6 +53,20 @@ class Stamp:
         return dt.datetime(day.year, day.month, day.day, hour, minute, tzinfo=zone)
 
 
+@dataclass(frozen=True, kw_only=True)
+class Rang:
+    """An alert that rang: its own key, where, what, when it rang and was over (in UTC; None while it lasts), and
+    whether the calendar tells it loudly.
+    """
+
+    key: str
+    where: str
+    words: str
+    rang: dt.datetime
+    over: dt.datetime | None = None
+    loud: bool = True
+
+
 def calendar_name(plan: Plan) -> str:
     """Name a plan to calendars.
 
@@ -73,6 +87,7 @@ def written(
     marks: Iterable[Mark] = (),
     reader: str | Reader = "metric",
     lamps: bool = True,
+    rang: Iterable[Rang] = (),
 ) -> bytes:
     """Write a household's work and its lamps' hours as an iCalendar.
 
@@ -86,6 +101,7 @@ def written(
     marks : what was done, skipped and put off
     reader : whose units the words are in
     lamps : with an event for each space's lamps
+    rang : alerts that rang
 
     Returns
     -------
@@ -109,6 +125,8 @@ def written(
         for space in plan.spaces:
             for event in _lamps(plan, space, begins, to, stamp):
                 book.add_component(event)
+    for alert in rang:
+        book.add_component(_alert(plan, alert, stamp))
     found: bytes = book.to_ical()
     return found
 
@@ -188,6 +206,24 @@ def _runs(found: tuple[Due, ...], item: Job) -> list[list[Due]]:
 def _told(item: Job, reader: str | Reader) -> str:
     parts = (item.what.say(reader), item.kind.text, item.why.say(reader))
     return "\n".join(part for part in parts if part)
+
+
+def _alert(plan: Plan, alert: Rang, stamp: Stamp) -> Event:
+    """An event from when it rang until it was over, half an hour at least."""
+    event = _event(plan, f"alert.{alert.key}", f"{alert.where}: {alert.words}", alert.where, stamp)
+    least = alert.rang + dt.timedelta(minutes=30)
+    event.add("dtstart", alert.rang)
+    event.add("dtend", max(least, alert.over or least))
+    event.add("description", "Over." if alert.over is not None else "It lasts, as far as is known.")
+    event.add("categories", ["Alerts"])
+    event.add("transp", "TRANSPARENT")
+    if alert.loud:
+        alarm = Alarm()
+        alarm.add("action", "DISPLAY")
+        alarm.add("description", f"{alert.where}: {alert.words}")
+        alarm.add("trigger", dt.timedelta(0))
+        event.add_component(alarm)
+    return event
 
 
 def _lamps(plan: Plan, space: Space, begins: dt.date, to: dt.date, stamp: Stamp) -> Iterator[Event]:

@@ -79,3 +79,30 @@ def by_day(at: Seconds, low: Floats, mean: Floats, high: Floats, zone: dt.tzinfo
         DayInShort(day=epoch + dt.timedelta(days=int(day)), low=float(a), mean=float(b), high=float(c))
         for day, a, b, c in zip(days[begins], lows, means, highs, strict=True)
     )
+
+
+def by_hour(at: Seconds, mean: Floats, zone: dt.tzinfo) -> tuple[dt.date | None, Floats]:
+    """Lay a series out as a row a day, an hour a column.
+
+    Parameters
+    ----------
+    at : seconds of UTC, rising, shape (n)
+    mean : of each, shape (n)
+    zone : by whose clock days and hours are told
+
+    Returns
+    -------
+    date : of the first row; None without readings
+    array : means, shape (days, 24); NaN where nothing was read, and where the clock leaps an hour
+    """
+    if at.size == 0:
+        return None, np.zeros((0, 24))
+    hours = (at + offsets_s(at, zone)) // 3600
+    first = int(hours[0]) // 24
+    places = hours - 24 * first
+    count = int(places[-1]) // 24 + 1
+    total = np.bincount(places, weights=mean, minlength=24 * count)
+    number = np.bincount(places, minlength=24 * count)
+    with np.errstate(invalid="ignore"):
+        grid = np.where(number > 0, total / np.maximum(number, 1), np.nan)
+    return dt.date(1970, 1, 1) + dt.timedelta(days=first), grid[: 24 * count].reshape(count, 24)

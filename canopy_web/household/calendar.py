@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import datetime as dt
+from collections.abc import Iterator
 from zoneinfo import ZoneInfo
 
 from django.contrib.auth.decorators import login_not_required
@@ -12,7 +13,7 @@ from django.utils.text import slugify
 from django.views.decorators.http import require_safe
 
 from canopy.care import Job, care_of
-from canopy.care.ics import Stamp, written
+from canopy.care.ics import Rang, Stamp, written
 from canopy.errors import EvaluationError
 from canopy.evaluate import SpaceReport
 from canopy.evaluate.kept import report_of
@@ -20,12 +21,15 @@ from canopy.plan import Plan
 from canopy.plan.site import known_zones
 from canopy_web.accounts.models import Preference
 from canopy_web.household.views import own_plan
-from canopy_web.logbook.models import CalendarFeed, CareMark
+from canopy_web.logbook.models import AlertEvent, CalendarFeed, CareMark
 from canopy_web.logbook.querysets import care_marks
+from canopy_web.logbook.watch import event_words
 from canopy_web.planning.models import GrowPlan
 from canopy_web.planning.store import to_plan
 
 AHEAD_D = 365
+# Alerts of so many days back, at most so many, stand in the calendar.
+_RANG_D, _MOST_RANG = 30, 200
 
 
 def reports_of(plan: Plan, day: dt.date) -> list[SpaceReport]:
@@ -73,7 +77,28 @@ def calendar_of(row: GrowPlan) -> bytes:
         Stamp(made=made, zone=zone),
         marks=marks,
         reader=liked.units if liked else "metric",
+        rang=rang_of(row, plan, ZoneInfo(zone) if zone else dt.UTC, liked.units if liked else "metric"),
     )
+
+
+def rang_of(row: GrowPlan, plan: Plan, zone: dt.tzinfo, system: str) -> Iterator[Rang]:
+    """The alerts of the last weeks; what rang in quiet hours makes no sound unless it was set to."""
+    now = timezone.now()
+    since = int((now - dt.timedelta(days=_RANG_D)).timestamp())
+    for event in AlertEvent.objects.filter(plan=row, rang__gte=since).order_by("rang", "pk")[:_MOST_RANG]:
+        space = plan.space(event.space_id)
+        rang = dt.datetime.fromtimestamp(event.rang, dt.UTC)
+        here = rang.astimezone(zone)
+        quiet = plan.quiet is not None and plan.quiet.holds(60 * here.hour + here.minute)
+        rule = next((rule for rule in space.alerts if rule.id == event.rule_id), None) if space else None
+        yield Rang(
+            key=str(event.pk),
+            where=space.name if space else event.space_id,
+            words=event_words(event, system),
+            rang=rang,
+            over=dt.datetime.fromtimestamp(event.end, dt.UTC) if event.end is not None else None,
+            loud=not quiet or (rule is not None and rule.in_quiet),
+        )
 
 
 def _answer(row: GrowPlan) -> HttpResponse:

@@ -131,10 +131,12 @@ class Series:
     high: NDArray[np.float64]
 
 
-def series_of(sensor: Sensor, begin: int, end: int) -> Series:
-    """Read a sensor's readings from a second to before another, as fine as that long a time can show."""
+def series_of(sensor: Sensor, begin: int, end: int, span_s: int = 0) -> Series:
+    """Read a sensor's readings from a second to before another, as fine as that long a time can show or, where
+    ``span_s`` is one of ``SPANS``, drawn together so far.
+    """
     long = end - begin
-    if long <= _RAW_S:
+    if long <= _RAW_S and not span_s:
         rows = list(
             Reading.objects.filter(sensor=sensor, at__gte=begin, at__lt=end)
             .order_by("at")
@@ -143,7 +145,7 @@ def series_of(sensor: Sensor, begin: int, end: int) -> Series:
         if len(rows) <= _MOST_RAW:
             at, value = _columns(rows, 2)
             return Series(sensor=sensor, span_s=0, at=at.astype(np.int64), low=value, mean=value, high=value)
-    span = SPANS[0] if long <= _FINE_S else SPANS[1]
+    span = span_s or (SPANS[0] if long <= _FINE_S else SPANS[1])
     found = (
         Rollup.objects.filter(sensor=sensor, span=span, at__gte=begin // span * span, at__lt=end)
         .order_by("at")

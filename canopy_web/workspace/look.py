@@ -82,6 +82,7 @@ def read(asked: Mapping[str, str]) -> Look:
 # Figures that tabs keep in the address.
 _OWN = (
     "latitude",
+    "correct",
     "start",
     "days",
     "hour",

@@ -107,6 +107,156 @@
     );
   }
 
+  // What ran when: a lane each, on the charts' own time.
+  function lanes(home, data) {
+    const TALL = 22,
+      box = document.createElement("div"),
+      head = document.createElement("h3"),
+      list = document.createElement("ul");
+    box.className = "panel";
+    head.textContent = "What ran";
+    list.className = "visually-hidden";
+    for (const lane of data.runs) {
+      const item = document.createElement("li");
+      item.textContent = `${lane.name}: ${lane.spans.length} times`;
+      list.append(item);
+    }
+    box.append(head, list);
+    home.append(box);
+    const paint = (plot) => {
+      const { ctx, bbox } = plot,
+        tall = bbox.height / data.runs.length;
+      ctx.save();
+      data.runs.forEach((lane, number) => {
+        const top = bbox.top + number * tall;
+        ctx.fillStyle = css(lane.name.endsWith("by plan") ? "--b4" : "--air");
+        ctx.globalAlpha = 0.75;
+        for (const [from, to] of lane.spans) {
+          const left = Math.max(bbox.left, plot.valToPos(from, "x", true)),
+            right = Math.min(bbox.left + bbox.width, plot.valToPos(to, "x", true));
+          ctx.fillRect(left, top + tall * 0.58, Math.max(1, right - left), tall * 0.34);
+        }
+        ctx.globalAlpha = 1;
+        ctx.fillStyle = css("--ink");
+        ctx.font = `${Math.round(11.5 * devicePixelRatio)}px sans-serif`;
+        ctx.textAlign = "left";
+        ctx.textBaseline = "bottom";
+        ctx.fillText(lane.name, bbox.left + 4, top + tall * 0.56);
+      });
+      ctx.restore();
+    };
+    const height = TALL * data.runs.length + 10,
+      plot = new uPlot(
+        {
+          width: box.clientWidth,
+          height,
+          cursor: { sync: { key: "log" }, drag: { x: true, y: false } },
+          legend: { show: false },
+          padding: [0, null, 0, null],
+          scales: { x: { min: data.begin, max: data.end }, y: { range: [0, 1] } },
+          axes: [{ show: false }, { show: true, size: 52, values: () => [], grid: { show: false }, ticks: { show: false } }],
+          series: [{}, {}],
+          hooks: { draw: [paint] },
+        },
+        [
+          [data.begin, data.end],
+          [null, null],
+        ],
+        box,
+      );
+    new ResizeObserver(() => box.clientWidth && plot.setSize({ width: box.clientWidth, height })).observe(box);
+  }
+
+  // The year at a glance: a row a day, an hour a column.
+  const WIDE = 11,
+    TALLEST = 160;
+
+  function glanced(home, grid) {
+    const box = document.createElement("figure"),
+      name = document.createElement("figcaption"),
+      canvas = document.createElement("canvas"),
+      words = document.createElement("p"),
+      shades = [1, 2, 3, 4, 5, 6, 7, 8].map((number) => css(`--b${number}`)),
+      ratio = Math.max(1, Math.round(devicePixelRatio)),
+      unit = grid.unit ? ` ${grid.unit}` : "",
+      high = Math.min(12, Math.max(2, Math.floor(TALLEST / grid.rows.length)));
+    let at = [grid.rows.length - 1, 12];
+    name.textContent = `${grid.name}: ${grid.low} to ${grid.high}${unit}`;
+    words.className = "hint";
+    words.setAttribute("role", "status");
+    canvas.tabIndex = 0;
+    canvas.setAttribute("role", "img");
+    canvas.setAttribute("aria-label", `${grid.name}, hour by hour; arrow keys tell the hours`);
+    canvas.width = 24 * WIDE * ratio;
+    canvas.height = grid.rows.length * high * ratio;
+    canvas.style.width = `${24 * WIDE}px`;
+    canvas.style.height = `${grid.rows.length * high}px`;
+    const ctx = canvas.getContext("2d");
+    ctx.scale(ratio, ratio);
+    grid.rows.forEach((row, day) =>
+      row.forEach((value, hour) => {
+        if (value !== null) {
+          const share = (value - grid.low) / Math.max(1e-9, grid.high - grid.low);
+          ctx.fillStyle = shades[Math.min(7, Math.max(0, Math.floor(8 * share)))];
+          ctx.fillRect(hour * WIDE, day * high, WIDE, high);
+        }
+      }),
+    );
+    const tell = () => {
+      const [day, hour] = at,
+        value = grid.rows[day][hour],
+        moment = new Date(`${grid.first}T00:00:00Z`);
+      moment.setUTCDate(moment.getUTCDate() + day);
+      const date = new Intl.DateTimeFormat("en-GB", { timeZone: "UTC", day: "numeric", month: "short", year: "numeric" }).format(moment);
+      words.textContent = `${date}, ${String(hour).padStart(2, "0")}:00: ${value === null ? "nothing read" : value.toFixed(grid.decimals) + unit}`;
+    };
+    canvas.addEventListener("pointermove", (event) => {
+      const place = canvas.getBoundingClientRect();
+      at = [
+        Math.min(grid.rows.length - 1, Math.max(0, Math.floor((event.clientY - place.top) / high))),
+        Math.min(23, Math.max(0, Math.floor((event.clientX - place.left) / WIDE))),
+      ];
+      tell();
+    });
+    canvas.addEventListener("keydown", (event) => {
+      const step = { ArrowUp: [-1, 0], ArrowDown: [1, 0], ArrowLeft: [0, -1], ArrowRight: [0, 1] }[event.key];
+      if (step) {
+        event.preventDefault();
+        at = [Math.min(grid.rows.length - 1, Math.max(0, at[0] + step[0])), (at[1] + step[1] + 24) % 24];
+        tell();
+      }
+    });
+    box.append(name, canvas, words);
+    home.append(box);
+    tell();
+  }
+
+  async function glance(home) {
+    home.dataset.begun = "1";
+    const answer = await fetch(home.dataset.glance, { headers: { "HX-Current-URL": location.href } });
+    if (answer.ok && home.isConnected) {
+      const data = await answer.json();
+      data.grids.forEach((grid) => glanced(home, grid));
+    }
+  }
+  const glances = () => {
+    const home = document.querySelector("#glance[open] .glances:not([data-begun])");
+    if (home) {
+      glance(home);
+    }
+  };
+  document.addEventListener("toggle", glances, true);
+  document.addEventListener("htmx:afterSettle", glances);
+
+  // A slider beside a limit: what it is dragged to stands in the field, and is told as if it were typed.
+  document.addEventListener("input", (event) => {
+    const slider = event.target.closest?.("[data-drags]"),
+      field = slider && document.getElementById(slider.dataset.drags);
+    if (field) {
+      field.value = slider.value;
+    }
+  });
+
   // The chart's library comes only where a chart is shown.
   let library = null;
   const fetched = (home) =>
@@ -135,6 +285,9 @@
       return;
     }
     const data = await answer.json();
+    if (data.runs.length) {
+      lanes(home, data);
+    }
     for (const panel of data.panels) {
       const box = document.createElement("div");
       box.className = "panel";

@@ -36,7 +36,7 @@ def fresh_key() -> str:
     return uuid4().hex
 
 
-_COMMON = ("plants", "at", "note", "entry_key")
+_COMMON = ("plants", "at", "note", "entry_key", "corrects")
 
 
 class EntryForm(PartForm):
@@ -46,6 +46,7 @@ class EntryForm(PartForm):
     at = forms.CharField(required=False, max_length=20, label="when")
     note = forms.CharField(required=False, max_length=1000, label="note")
     entry_key = forms.CharField(required=False, max_length=64, widget=forms.HiddenInput)
+    corrects = forms.CharField(required=False, max_length=64, widget=forms.HiddenInput)
 
     def __init__(self, record: Mapping[str, Any], data: Any = None, *, plants: int = 0, **more: Any) -> None:
         super().__init__(record, data, **more)

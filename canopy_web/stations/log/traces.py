@@ -16,11 +16,12 @@ from numpy.typing import NDArray
 
 from canopy.errors import EvaluationError
 from canopy.evaluate import SpaceReport
-from canopy.logs.daily import by_day, offsets_s
+from canopy.logs.daily import by_day, by_hour, offsets_s
 from canopy.logs.measured import SHOWN, measured
 from canopy.logs.moist import dew_c, vpd_kpa
+from canopy.schedule import shares_of
 from canopy_web.logbook.models import LogEntry, Sensor
-from canopy_web.logbook.readings import Series, bounds_of, coarser, sensors_of, series_of
+from canopy_web.logbook.readings import SPANS, Series, bounds_of, coarser, sensors_of, series_of
 from canopy_web.logbook.taken import reading_lines
 from canopy_web.logbook.watch import lit_at, lit_minutes
 from canopy_web.stations.log.writing import says, zone_of_where
@@ -28,6 +29,10 @@ from canopy_web.workspace.where import Where, at_space
 
 _SPANS = {"day": 86400, "week": 7 * 86400, "month": 31 * 86400, "year": 366 * 86400}
 _NAMES = {"day": "a day", "week": "a week", "month": "a month", "year": "a year"}
+# The year at a glance: these, and VPD.
+_GLANCED = ("air_c", "rh_pct", "co2_ppm", "ppfd", "root_c", "power_w")
+# A plug that draws so much of its most is on; a run is told in steps of so long.
+_RUNS_SHARE, _RUNS_W, _RUN_S = 0.15, 1.5, 300
 _DAYS_TOLD = 31
 _YEAR_S = 6 * 3600
 # Which window of a crop is asked for a quantity by day and by night.
@@ -137,6 +142,7 @@ def series(request: HttpRequest, where: Where) -> JsonResponse:
             "end": stretch.end,
             "panels": panels,
             "dark": _dark(where, stretch, zone) if stretch.name in ("day", "week") else [],
+            "runs": _runs(where, found, stretch, zone) if stretch.name in ("day", "week") else [],
             "events": _events(where, stretch),
         }
     )
@@ -239,6 +245,82 @@ def _simulated(
 
 def _listed(values: Floats) -> list[Any]:
     return [value if value == value else None for value in np.round(values, 3).tolist()]
+
+
+@require_GET
+@at_space
+def glance(request: HttpRequest, where: Where) -> JsonResponse:
+    """Give a year at a glance: for each quantity a row a day, an hour a column."""
+    sensors = [sensor for sensor in sensors_of(where.row, where.space.id) if sensor.place == "space"]
+    bounds = bounds_of(sensors)
+    if bounds is None:
+        return JsonResponse({"grids": []})
+    end, zone = bounds[1], zone_of_where(where)
+    first = {key: next((item for item in sensors if item.quantity == key), None) for key in _GLANCED}
+    begin = end - _SPANS["year"]
+    found = {key: series_of(item, begin, end, SPANS[1]) for key, item in first.items() if item is not None}
+    grids = [
+        _grid(item.sensor.name, measured(key), item.at, item.mean, zone, where.system)
+        for key, item in found.items()
+        if item.at.size
+    ]
+    for key, name, unit, made in _derived(list(found.values())):
+        if key == "vpd_kpa":
+            day, grid = by_hour(made[0].at, made[0].mean, zone)
+            grids.append(_told(name, unit, 2, day, grid))
+    return JsonResponse({"grids": grids})
+
+
+def _grid(name: str, item: Any, at: Any, mean: Floats, zone: dt.tzinfo, system: str) -> dict[str, Any]:
+    day, grid = by_hour(at, mean, zone)
+    return _told(name, _symbol(item.unit, system), item.decimals, day, _read(grid, item.unit, system))
+
+
+def _told(name: str, unit: str, decimals: int, day: dt.date | None, grid: Floats) -> dict[str, Any]:
+    seen = grid[np.isfinite(grid)]
+    # One odd hour does not fade all the others.
+    low, high = (float(np.percentile(seen, share)) for share in (1, 99)) if seen.size else (0.0, 1.0)
+    return {
+        "name": name,
+        "unit": unit,
+        "decimals": decimals,
+        "first": day.isoformat() if day else "",
+        "low": round(low, decimals),
+        "high": round(high, decimals),
+        "rows": [_listed(row) for row in grid],
+    }
+
+
+def _runs(where: Where, found: Sequence[Series], stretch: _Stretch, zone: dt.tzinfo) -> list[dict[str, Any]]:
+    """What ran when: by the plan's clocks, and by what plugs drew."""
+    at = np.arange(stretch.begin // _RUN_S * _RUN_S, stretch.end, _RUN_S, dtype=np.int64)
+    local = ((at + offsets_s(at, zone)) % 86400) // 60
+    lanes = [("Lamps, by plan", _spans(at, lit_at(where.space, at, zone)))]
+    clocked: list[Any] = [*where.space.devices, *where.space.stirrers]
+    for device in clocked:
+        shares = shares_of(device.schedule, 1440, 1.0, where.space.lit)
+        if 0 < float(shares.mean()) < 1 and getattr(device, "enabled", True):
+            lanes.append((f"{device.spec.name}, by plan", _spans(at, shares[local] > 0.5)))
+    for series in found:
+        if series.sensor.quantity == "power_w" and series.at.size:
+            on = series.mean > max(_RUNS_W, _RUNS_SHARE * float(series.high.max()))
+            step = max(_RUN_S, series.span_s)
+            lanes.append((f"{series.sensor.name}, measured", _spans(series.at, on, step)))
+    return [{"name": name, "spans": spans} for name, spans in lanes if spans]
+
+
+def _spans(at: NDArray[np.int64], on: NDArray[np.bool_], step_s: int = _RUN_S) -> list[tuple[int, int]]:
+    """From when until when something was so; where nothing was read for long it is not known to be."""
+    if not on.any():
+        return []
+    apart = np.flatnonzero(np.diff(at) > 4 * step_s) + 1
+    found = []
+    for part in np.split(np.arange(at.size), apart):
+        edges = np.flatnonzero(np.diff(on[part].astype(int), prepend=0, append=0))
+        for a, b in zip(edges[::2], edges[1::2], strict=True):
+            last = part[b] if b < part.size else part[-1]
+            found.append((int(at[part[a]]), int(at[last]) + (step_s if b == part.size else 0)))
+    return found
 
 
 def _dark(where: Where, stretch: _Stretch, zone: dt.tzinfo) -> list[tuple[int, int]]:

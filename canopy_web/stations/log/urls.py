@@ -9,6 +9,7 @@ urlpatterns = [
     path("entry/<str:key>/", writing.strike, name="log-strike"),
     path("photo/", writing.photo, name="log-photo"),
     path("series.json", traces.series, name="log-series"),
+    path("glance.json", traces.glance, name="log-glance"),
     path("readings.csv", traces.as_csv, name="log-csv"),
     path("alerts/add/", alerts.add_alert, name="log-alert-add"),
     path("alerts/take/", alerts.take_proposal, name="log-alert-take"),

@@ -33,10 +33,15 @@ _DONE = dict(WORKS)
 def writing_tab(where: Where, report: SpaceReport, bad: Mapping[str, Any]) -> dict[str, Any]:
     """Fill the tab."""
     last = entries.last_of(where.row, where.space.id)
+    asked_for = where.look.more.get("correct", "")
+    wrong = LogEntry.objects.filter(plan=where.row, space_id=where.space.id, key=asked_for, struck=False).first()
     kinds = []
     for kind, (name, _) in KINDS.items():
-        form = bad.get(f"log-{kind}") or _form(where, kind, last.get(kind))
-        asked = where.look.more.get("kind") == kind
+        form = bad.get(f"log-{kind}")
+        if form is None:
+            mends = wrong is not None and wrong.kind == kind
+            form = _again(where, wrong) if mends and wrong is not None else _form(where, kind, last.get(kind))
+        asked = where.look.more.get("kind") == kind or (wrong is not None and wrong.kind == kind)
         kinds.append({"key": kind, "name": name, "form": form, "open": bool(form.errors) or asked})
     rows = LogEntry.objects.filter(plan=where.row, space_id=where.space.id).select_related("by")[:_SHOWN]
     return {
@@ -56,6 +61,19 @@ def _form(where: Where, kind: str, last: LogEntry | None, data: Any = None) -> E
     return FORMS[kind](record, data, system=where.system, prefix=f"log-{kind}", plants=len(where.space.plants))
 
 
+def _again(where: Where, row: LogEntry) -> EntryForm:
+    """A form with all that an entry says, to be written anew in its place."""
+    record: dict[str, Any] = {
+        **row.data,
+        "plants": _numbers(where, row.plants).partition(" and ")[0],
+        "at": f"{timezone.localtime(row.at, zone_of_where(where)):%Y-%m-%dT%H:%M}",
+        "note": row.note,
+        "corrects": row.key,
+    }
+    prefix = f"log-{row.kind}"
+    return FORMS[row.kind](record, None, system=where.system, prefix=prefix, plants=len(where.space.plants))
+
+
 def _row(where: Where, row: LogEntry) -> dict[str, Any]:
     zone = zone_of_where(where)
     return {
@@ -66,6 +84,7 @@ def _row(where: Where, row: LogEntry) -> dict[str, Any]:
         "plants": _numbers(where, row.plants),
         "note": row.note,
         "struck": row.struck,
+        "corrects": bool(row.corrects),
         "by": row.by,
     }
 
@@ -162,6 +181,7 @@ def write(request: HttpRequest, where: Where, kind: str) -> HttpResponse:
             data=form.figures(),
             plants=tuple(plants[number - 1].id for number in got["plants"]),
             note=got["note"],
+            corrects=got["corrects"],
         )
         row = entries.write(where.row, entry, request.user)
     except PlanError as error:
