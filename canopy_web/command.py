@@ -22,6 +22,7 @@ _HELP = f"""{NAME} plans light, air and power for growing at home under lamps.
   {NAME} worker                                    asks sensors and watches alerts; serve begins one by itself
   {NAME} backup [FOLDER] [--keep N]                a whole copy, while it runs
   {NAME} restore FILE [--check]                    takes a copy in, with the server stopped
+  {NAME} take-in NAME FILE                         takes an account's archive in for a person, of any size
   {NAME} manage ...                                any other command of Django's
 
 Data lie in MILD_CANOPY_DATA, else where this system keeps a person's data: {{data}}
@@ -51,6 +52,8 @@ def main(argv: Sequence[str] | None = None) -> None:
         from canopy_web.worker.run import main as work
 
         work()
+    elif what == "take-in" and len(rest) == 2:
+        _take_in(*rest)
     elif what in ("backup", "restore"):
         _manage(what, *rest)
     elif what == "manage":
@@ -71,6 +74,26 @@ def _manage(*arguments: str) -> None:
     from django.core.management import execute_from_command_line
 
     execute_from_command_line([NAME, *arguments])
+
+
+def _take_in(name: str, path: str) -> None:
+    import django
+
+    django.setup()
+    from django.contrib.auth import get_user_model
+
+    from canopy.errors import PlanError
+    from canopy_web.household.archive.taking import told
+    from canopy_web.household.archive.unpacking import unpack
+
+    user = get_user_model().objects.filter(username=name).first()
+    if user is None:
+        raise SystemExit(f"There is nobody called “{name}” here.")
+    try:
+        with Path(path).open("rb") as file:
+            print(f"Taken in: {told(unpack(user, file))}.")
+    except (PlanError, OSError) as error:
+        raise SystemExit(f"Nothing was taken in: {error}.") from None
 
 
 def _serve(rest: Sequence[str], *, demo: bool = False) -> None:

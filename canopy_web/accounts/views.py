@@ -74,23 +74,31 @@ def demo(request: HttpRequest) -> HttpResponse:
 
 
 def account(request: HttpRequest) -> HttpResponse:
-    """Show and change what belongs to the person: time zone, password, the account itself."""
+    """Show and change what belongs to the person: time zone, mail, password, the account itself."""
     chosen, what = preference_of(request), request.POST.get("what", "")
-    forms = {
-        "zone": ZoneForm(request.POST if what == "zone" else None, initial={"time_zone": chosen.time_zone}),
-        "mail": MailForm(request.POST if what == "mail" else None, initial={"mail": chosen.mail}),
-    }
+    forms = _forms(request, what)
     if what in forms and forms[what].is_valid():
         for key, value in forms[what].cleaned_data.items():
             setattr(chosen, key, value)
         chosen.save()
         return redirect("accounts:account")
-    return _account(request, forms, _farewell(request, None))
+    return account_page(request, forms=forms)
 
 
-def _account(request: HttpRequest, forms: dict[str, Any], farewell: FarewellForm) -> HttpResponse:
-    given = {"form": forms["zone"], "mail_form": forms["mail"], "farewell": farewell, "mails": settings.MAILS}
-    return render(request, "accounts/account.html", given)
+def _forms(request: HttpRequest, what: str = "") -> dict[str, Any]:
+    """The forms of the page, one of them as it was sent."""
+    chosen = preference_of(request)
+    return {
+        "zone": ZoneForm(request.POST if what == "zone" else None, initial={"time_zone": chosen.time_zone}),
+        "mail": MailForm(request.POST if what == "mail" else None, initial={"mail": chosen.mail}),
+    }
+
+
+def account_page(request: HttpRequest, *, forms: dict[str, Any] | None = None, **more: Any) -> HttpResponse:
+    """The page Account, with what else is to be shown on it."""
+    found = forms or _forms(request)
+    given = {"form": found["zone"], "mail_form": found["mail"], "mails": settings.MAILS}
+    return render(request, "accounts/account.html", {**given, "farewell": _farewell(request, None), **more})
 
 
 def _farewell(request: HttpRequest, data: Any) -> FarewellForm:
@@ -102,12 +110,7 @@ def leave(request: HttpRequest) -> HttpResponse:
     """Remove the account with all that is in it, once its name was typed."""
     form = _farewell(request, request.POST)
     if not form.is_valid():
-        chosen = preference_of(request)
-        forms = {
-            "zone": ZoneForm(initial={"time_zone": chosen.time_zone}),
-            "mail": MailForm(initial={"mail": chosen.mail}),
-        }
-        return _account(request, forms, form)
+        return account_page(request, farewell=form)
     user = get_user_model().objects.get(username=request.user.get_username())
     logout(request)
     delete_account(user)

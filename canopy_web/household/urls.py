@@ -2,7 +2,8 @@
 
 from django.urls import path
 
-from canopy_web.household import calendar, mail, reach, settings_views, standins, takeaway, today, trust, views
+from canopy_web.household import calendar, mail, reach, settings_views, standins, today, trust, views
+from canopy_web.household.archive import packing, taking
 
 app_name = "household"
 urlpatterns = [
@@ -15,7 +16,8 @@ urlpatterns = [
     path("trust/authority.crt", trust.authority, name="authority"),
     path("today/", today.today_page, name="today"),
     path("plans/<int:plan_pk>/today/<str:space_id>/", today.today_care, name="today-care"),
-    path("take-away/", takeaway.take_away, name="take-away"),
+    path("take-away/", packing.take_away, name="take-away"),
+    path("take-in/", taking.take_in, name="take-in"),
     path("plans/import/", views.import_file, name="import"),
     path("plans/<int:plan_pk>/", settings_views.household, name="household"),
     path("plans/<int:plan_pk>/card/<str:space_id>/", views.card, name="card"),

@@ -245,7 +245,6 @@ def delete_space(row: GrowPlan, space_id: str, name: str) -> GrowPlan:
 
 
 @transaction.atomic
-@transaction.atomic
 def keep_variant(row: GrowPlan, space_id: str, name: str, price: float | None) -> PlanVariant:
     """Keep a space as it stands under a name, beside the plan."""
     plan = to_plan(row)
@@ -259,6 +258,7 @@ def drop_variant(row: GrowPlan, pk: int) -> None:
     PlanVariant.objects.filter(plan=row, pk=pk).delete()
 
 
+@transaction.atomic
 def undo(row: GrowPlan) -> str | None:
     """Go back one state; gives what was undone, or None at the first state."""
     fresh = GrowPlan.objects.select_related("head__parent").get(pk=row.pk)

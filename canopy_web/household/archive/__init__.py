@@ -1,0 +1,1 @@
+"""An account as one file: taken away, and taken in again."""
