@@ -194,15 +194,15 @@ def moment_of(given: Any, now: float) -> int:
             raise TypeError
         if isinstance(given, str) and not given.strip().replace(".", "", 1).isdigit():
             moment = dt.datetime.fromisoformat(given)
-            if moment.tzinfo is None:
-                raise QuantityError("a time needs its zone: write 2026-11-28T14:05:00Z")
-            at = moment.timestamp()
+            zoned, at = moment.tzinfo is not None, moment.timestamp()
         else:
-            at = float(given)
+            zoned, at = True, float(given)
     except (TypeError, ValueError, OverflowError):
         raise QuantityError(
             f"“{str(given)[:40]}” is no time: write 2026-11-28T14:05:00Z or seconds since 1970"
         ) from None
+    if not zoned:
+        raise QuantityError("a time needs its zone: write 2026-11-28T14:05:00Z")
     if at > 1000.0 * _FIRST:
         at /= 1000
     if not _FIRST <= at <= now + AHEAD_S:

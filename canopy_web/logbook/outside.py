@@ -50,7 +50,8 @@ def _allowed(text: str) -> tuple[tuple[frozenset[str], tuple[ipaddress.IPv4Netwo
 def outside(address: str, schemes: tuple[str, ...]) -> Outside:
     """Look an address up and say whether it may be asked; raises QuantityError with why not."""
     try:
-        parts = urlsplit(address.strip())
+        # A broker's topics may end in #, which no program's address of a page may hold.
+        parts = urlsplit(address.strip(), allow_fragments=not address.strip().startswith("mqtt"))
         port = parts.port
     except ValueError:
         raise QuantityError("this is no address") from None

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import datetime as dt
 import hashlib
 import json
 import secrets
@@ -20,6 +19,7 @@ from django.views.decorators.http import require_POST
 
 from canopy.errors import QuantityError
 from canopy.logs.measured import kept
+from canopy.logs.pointed import moment_of
 from canopy_web.logbook.models import Sensor, Source
 from canopy_web.logbook.readings import keep_readings, sensor_for
 from canopy_web.logbook.watch import watch_plan
@@ -31,8 +31,6 @@ MOST_BYTES, MOST_READINGS, MOST_SENSORS = 1_000_000, 5000, 60
 _MOST, _WITHIN_S = 50, 5.0
 # Alerts of a space are looked at once in so long while readings stream in [s].
 _WATCH_S = 20.0
-# A clock that runs ahead by more is wrong [s].
-_AHEAD_S = 600
 _recent: dict[int, deque[float]] = {}
 _watched: dict[tuple[int, str], float] = {}
 _lock = Lock()
@@ -151,20 +149,9 @@ def _when(number: int, given: Any) -> int:
     if given is None:
         return int(now)
     try:
-        if isinstance(given, str):
-            moment = dt.datetime.fromisoformat(given)
-            at = moment.timestamp() if moment.tzinfo is not None else -1.0
-        else:
-            at = float(given)
-    except (TypeError, ValueError, OverflowError):
-        raise QuantityError(
-            f"readings[{number}].at is no time: write 2026-11-28T14:05:00Z or seconds since 1970"
-        ) from None
-    if at == -1.0:
-        raise QuantityError(f"readings[{number}].at needs its zone: write 2026-11-28T14:05:00Z")
-    if not 631_152_000 <= at <= now + _AHEAD_S:
-        raise QuantityError(f"readings[{number}].at lies before 1990 or ahead of this server's clock")
-    return int(at)
+        return moment_of(given, now)
+    except QuantityError as error:
+        raise QuantityError(f"readings[{number}].at: {error}") from None
 
 
 def _sensors(source: Source, rows: list[Row]) -> dict[tuple[str, str], int]:

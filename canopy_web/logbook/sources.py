@@ -11,6 +11,7 @@ from django.db import transaction
 from django.utils import timezone
 from pydantic import Field
 
+from canopy.errors import QuantityError
 from canopy.logs.pointed import MOST_VALUES, Pointer, Taken, document_of, read
 from canopy.logs.switching import Feeds
 from canopy.model import Record
@@ -47,11 +48,14 @@ class SourceShape(Record):
 
 @dataclass(frozen=True, kw_only=True)
 class Took:
-    """What became of a message: readings that were new, those kept before, and what was wrong, in words."""
+    """What became of messages: readings that were new, those kept before, what was wrong with some of their values, and
+    with a whole one, in words.
+    """
 
     new: int
     doubled: int
     wrong: tuple[str, ...]
+    unread: str = ""
 
 
 def shape_of(source: Source) -> SourceShape:
@@ -97,24 +101,38 @@ def due(now: float) -> list[Source]:
     return found
 
 
-@transaction.atomic
 def take_in(source: Source, content: bytes, topic: str = "", now: float | None = None) -> Took:
     """Keep what a source gave; raises QuantityError, with nothing kept, where it is no JSON or its time is none."""
+    took = take_all(source, [(topic, content)], now)
+    if took.unread:
+        raise QuantityError(took.unread)
+    return took
+
+
+@transaction.atomic
+def take_all(source: Source, messages: Sequence[tuple[str, bytes]], now: float | None = None) -> Took:
+    """Keep what a source gave in some messages, each under its topic; one that cannot be read holds up no other."""
     moment = time.time() if now is None else now
     shape = shape_of(source)
-    asked = [item for item in shape.values if not item.topic or item.topic == topic]
-    found, wrong = read(document_of(content), asked, moment, shape.at)
-    new = _keep(source, found)
-    if wrong and not found:
-        trouble, fails = "; ".join(wrong)[:300], source.fails + 1
-    else:
-        trouble, fails = "; ".join(wrong)[:300], 0
-    Source.objects.filter(pk=source.pk).update(last_seen=timezone.now(), trouble=trouble, fails=fails)
-    return Took(new=new, doubled=len(found) - new, wrong=wrong)
-
-
-def _keep(source: Source, found: Sequence[Taken]) -> int:
-    return keep_readings([(_sensor(source, item.pointer), item.at, item.value) for item in found])
+    found: list[Taken] = []
+    wrong: list[str] = []
+    unread = ""
+    for topic, content in messages:
+        asked_for = [item for item in shape.values if not item.topic or item.topic == topic]
+        try:
+            some, amiss = read(document_of(content), asked_for, moment, shape.at)
+        except QuantityError as error:
+            unread = f"{topic}: {error}" if topic else str(error)
+            continue
+        found += some
+        wrong += amiss
+    new = keep_readings([(_sensor(source, item.pointer), item.at, item.value) for item in found])
+    trouble = "; ".join(filter(None, [unread, *dict.fromkeys(wrong)]))[:300]
+    fails = 0 if found else source.fails + 1
+    Source.objects.filter(pk=source.pk).update(
+        trouble=trouble, fails=fails, **({"last_seen": timezone.now()} if found or not unread else {})
+    )
+    return Took(new=new, doubled=len(found) - new, wrong=tuple(wrong), unread=unread)
 
 
 def failed(source: Source, words: str) -> None:

@@ -20,6 +20,8 @@ _log = logging.getLogger(__name__)
 # A broken connection is made again after so long, longer each time [s].
 _FIRST_S, _LONGEST_S = 2.0, 300.0
 _MOST_SOURCES = 100
+# What was heard is kept in batches, so often [s], and of so many messages.
+_KEEP_S, _MOST_WAITING = 0.5, 500
 
 
 @dataclass
@@ -82,15 +84,50 @@ async def _hear(source: Source, shape: sources.SourceShape, there: Outside, clie
     topics = {item.topic for item in shape.values}
     for topic in sorted(topics) if all(topics) else [topic_of(there)]:
         await client.subscribe(topic, qos=1)
-    last: dict[str, int] = {}
-    async for message in client.messages:
-        topic, payload = str(message.topic), bytes(message.payload or b"")
+    heard = _Heard(timed=bool(shape.at))
+    keeping = asyncio.create_task(_keep(source, heard))
+    try:
+        async for message in client.messages:
+            # What the broker kept from before is of no known time, unless it says so itself.
+            if heard.timed or not message.retain:
+                heard.add(str(message.topic), bytes(message.payload or b""))
+    finally:
+        keeping.cancel()
+        await sync_to_async(_take)(source, heard.taken())
+
+
+@dataclass
+class _Heard:
+    """What was heard and is not kept yet. A second keeps one reading, and what is too much is let pass: a flood."""
+
+    timed: bool
+    _waiting: list[tuple[str, bytes]] = field(default_factory=list)
+    _last: dict[str, int] = field(default_factory=dict)
+
+    def add(self, topic: str, payload: bytes) -> None:
+        """Take a message, unless it is too large or one too many."""
         second = int(time.time())
-        # A second keeps one reading: a flood is let pass. What the broker kept from before is of no known time.
-        if last.get(topic) == second or (message.retain and not shape.at) or len(payload) > MOST_BYTES:
-            continue
-        last[topic] = second
+        fresh = self.timed or self._last.get(topic) != second
+        if fresh and len(payload) <= MOST_BYTES and len(self._waiting) < _MOST_WAITING:
+            self._last[topic] = second
+            self._waiting.append((topic, payload))
+
+    def taken(self) -> list[tuple[str, bytes]]:
+        """Give all, and begin anew."""
+        found, self._waiting = self._waiting, []
+        return found
+
+
+async def _keep(source: Source, heard: _Heard) -> None:
+    """Keep what was heard, a batch at a time."""
+    while True:
+        await asyncio.sleep(_KEEP_S)
+        await sync_to_async(_take)(source, heard.taken())
+
+
+def _take(source: Source, messages: list[tuple[str, bytes]]) -> None:
+    if messages:
         try:
-            await sync_to_async(sources.take_in)(source, payload, topic)
-        except QuantityError as error:
-            await sync_to_async(sources.failed)(source, f"{topic}: {error}")
+            sources.take_all(source, messages)
+        except Exception:
+            _log.exception("keeping what %s said", source.name)

@@ -32,7 +32,7 @@ async def _pull(source: Source, gate: asyncio.Semaphore) -> int:
     async with gate:
         try:
             content = await fetch(source.address)
-            return (await sync_to_async(sources.take_in)(source, content)).new
+            return (await sync_to_async(sources.take_all)(source, [("", content)])).new
         except QuantityError as error:
             await sync_to_async(sources.failed)(source, str(error))
             return 0

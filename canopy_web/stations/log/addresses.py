@@ -158,7 +158,7 @@ def take_address(request: HttpRequest, where: Where) -> HttpResponse:
             raise QuantityError("say of at least one number what it measures")
         shape = sources.SourceShape.model_validate(
             {
-                "every_s": int(request.POST.get("every_s") or 60),
+                "every_s": _every(request),
                 "at": request.POST.get("at", ""),
                 "values": values,
                 **{key: form.cleaned_data[key] or "" for key in ("username", "password")},
@@ -174,6 +174,13 @@ def take_address(request: HttpRequest, where: Where) -> HttpResponse:
     answer = page(request, where, words=f"{name} is {'listened to' if form.by_mqtt else 'asked'} from now on.")
     answer["HX-Retarget"], answer["HX-Reswap"] = "#workspace", "outerHTML"
     return answer
+
+
+def _every(request: HttpRequest) -> int:
+    text = request.POST.get("every_s") or "60"
+    if not text.isdigit() or not sources.OFTEN_S <= int(text) <= sources.SELDOM_S:
+        raise QuantityError(f"ask every {sources.OFTEN_S} s to once a day")
+    return int(text)
 
 
 def _may_open(where: Where, form: AddressForm) -> None:
