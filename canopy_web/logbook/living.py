@@ -16,10 +16,13 @@ from canopy_web.logbook.entries import write
 from canopy_web.logbook.models import Sensor, Source
 from canopy_web.logbook.readings import keep_readings
 from canopy_web.logbook.sources import SourceShape, Switched, open_at
+from canopy_web.logbook.watch import watch_plan
 from canopy_web.planning.models import GrowPlan
 from canopy_web.standins.week import read_week
 
 _RICH = "berry-tent"
+# So far back its alerts are looked through, so many hours at a time.
+_LIVED_H, _LOOK_H = 228, 12
 # Probe, key in what a hub says, quantity, name.
 _PROBES = (
     ("air", "air_temperature", "air_c", "Air"),
@@ -72,7 +75,13 @@ def fill(plan: GrowPlan) -> int:
         for space_id, name, at, value in read_week(Path(settings.DATA))
         if (space_id, name) in found
     ]
-    return keep_readings(rows)
+    new = keep_readings(rows)
+    if new:
+        # What rang in that time is written down as if somebody had watched.
+        now = int(timezone.now().timestamp())
+        for back in range(_LIVED_H, -1, -_LOOK_H):
+            watch_plan(plan, now=now - back * 3600)
+    return new
 
 
 def _by_probe(plan: GrowPlan) -> dict[tuple[str, str], int]:

@@ -37,6 +37,7 @@ from canopy.plan.edit import duplicate_space as copied
 from canopy.power.tracing import traced
 from canopy.season import Sowing, cast_of, day_to_show, let_follow_days, move_on, sow
 from canopy.words import counted
+from canopy_web.planning.demo import watched
 from canopy_web.planning.folding import FROM, fold
 from canopy_web.planning.models import GrowPlan, PlanState, PlanVariant
 from canopy_web.planning.signals import demo_opened
@@ -300,7 +301,7 @@ def open_demo() -> Any:
     sweep_demo()
     users = get_user_model().objects
     user = users.create_user(f"{DEMO_PREFIX}{secrets.token_hex(4)}")
-    plan = loads(DEMO_FILE.read_bytes())
+    plan = watched(loads(DEMO_FILE.read_bytes()))
     row = create_plan(user, shifted(plan, timezone.localdate() - plan.date), "Demo household")
     demo_opened.send(sender=GrowPlan, plan=row)
     return user

@@ -37,7 +37,8 @@ class Answering(BaseHTTPRequestHandler):
         self.wfile.write(body)
 
     def _json(self):
-        self._send(json.dumps(self.server.says).encode())
+        says = self.server.says
+        self._send(json.dumps(says() if callable(says) else says).encode())
 
     def _html(self):
         self._send(b"<!doctype html><title>Sign in</title>", "text/html")

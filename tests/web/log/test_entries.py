@@ -141,3 +141,25 @@ def test_the_archive_holds_readings_and_entries_as_tables(mine, house, log, week
         assert '"first, flowers"' in archive.read(entries).decode()
     assert len(lines) == 1 + 2 * 7 * 288
     assert lines[1] == "2026-11-20T00:00:00Z,berry-tent,space,air_c,air_c,°C,24"
+
+
+def test_an_entry_is_corrected_in_its_place(mine, house, log):
+    from canopy_web.logbook.models import LogEntry
+
+    sent = {"log-harvest-weight_kg": "850 g", "log-harvest-entry_key": "first-key", "log-harvest-plants": "1-3"}
+    post(mine, f"{log}write/harvest/?tab=write", **sent, **{"log-harvest-note": "ripe"})
+    page = mine.get(f"{log}?tab=write&correct=first-key").text
+    assert "Keep in its place" in page
+    assert 'value="ripe"' in page
+    assert 'value="1, 2, 3"' in page
+    assert 'name="log-harvest-corrects" value="first-key"' in page
+    again = sent | {"log-harvest-weight_kg": "85 g", "log-harvest-entry_key": "second-key"}
+    page = post(
+        mine, f"{log}write/harvest/?tab=write&correct=first-key", **again, **{"log-harvest-corrects": "first-key"}
+    )
+    first, second = (LogEntry.objects.get(plan=house, key=key) for key in ("first-key", "second-key"))
+    assert (first.struck, second.struck, second.corrects) == (True, False, "first-key")
+    assert second.data["weight_kg"] == 0.085
+    assert "· corrected" in page
+    # What was struck is corrected no more.
+    assert "Keep in its place" not in page
