@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import asyncio
+import datetime as dt
 import json
 from typing import Any
 
@@ -30,6 +31,7 @@ def standins(request: HttpRequest) -> HttpResponse:
             days, within = _RUNS[request.POST["run"]]
             asyncio.run(fetch(f"{base}/clock", json.dumps({"days": days, "within_s": within}).encode()))
         given = json.loads(asyncio.run(fetch(f"{base}/clock")))
+        given["at"] = dt.datetime.fromisoformat(given["time"])
     except (QuantityError, ValueError) as error:
         given = {"wrong": str(error)}
     shown: dict[str, Any] = {"kinds": ABOUT, "base": base, "mqtt": mqtt, "given": given}

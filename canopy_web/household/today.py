@@ -107,7 +107,8 @@ def _readings(
     sensors: list[Sensor], last: dict[int, tuple[int, float]], now: dt.datetime, system: str
 ) -> list[dict[str, Any]]:
     known = [sensor for sensor in sensors if sensor.quantity in _ORDER and sensor.pk in last]
-    known.sort(key=lambda sensor: _ORDER.index(sensor.quantity))
+    # What hangs inside comes first.
+    known.sort(key=lambda sensor: (sensor.place != "space", _ORDER.index(sensor.quantity)))
     return [{"name": sensor.name, **last_shown(sensor, last[sensor.pk], now, system)} for sensor in known[:_SHOWN]]
 
 

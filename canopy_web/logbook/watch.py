@@ -34,7 +34,7 @@ FINE_S = 600
 _BACK_S, _BEFORE_S = 30 * 3600, 7200
 # People count every few days.
 _COUNTED_S = 45 * 86400
-_NAMES = {"vpd_kpa": ("VPD", "kPa"), "trap_rise": ("More on a trap than at the count before", "")}
+_NAMES = {"vpd_kpa": ("VPD", "kPa"), "trap_rise": ("More on each trap since the count before", "")}
 # What the person's own units are for what is kept in these.
 _UNITS = {"°C": "temperature", "L": "volume"}
 
@@ -211,6 +211,8 @@ def _close_others(row: GrowPlan, space: Space, known: set[tuple[str, str]], end:
 def says(rule: Alert, system: str = "metric") -> str:
     """Say what a rule watches for."""
     name, _ = named(rule.figure)
+    if rule.figure == "trap_rise":
+        return f"Traps fill: over {rule.value:g} more on each since the count before"
     if rule.silent:
         return f"{name}: nothing read for {rule.for_min:g} min"
     side = "above" if rule.most else "below"

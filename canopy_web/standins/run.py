@@ -14,9 +14,9 @@ from zoneinfo import ZoneInfo
 
 from canopy_web.children import stay_with_parent
 
-# So often something is said at the broker, by the household's clock and by ours [s].
-_EVERY_S, _FAST_S = 30.0, 0.08
-_FAST_STEP_S, _WRITES_S = 900, 900
+# So often something is said at the broker, looked at so often; by a clock that catches up, so often by its own time [s].
+_EVERY_S, _LOOK_S, _FAST_STEP_S = 30.0, 0.1, 900
+_WRITES_S = 900
 
 
 def main() -> None:
@@ -92,14 +92,14 @@ async def _speak(world: Any, host: str, port: int) -> None:
             async with aiomqtt.Client(host, port) as client:
                 last = 0
                 while True:
-                    now = world.clock.now()
-                    fast = world.clock.catching_up
-                    if not fast or now - last >= _FAST_STEP_S or now < last:
+                    now, fast = world.clock.now(), world.clock.catching_up
+                    # By a clock that was set back it begins again.
+                    if now < last or now - last >= (_FAST_STEP_S if fast else _EVERY_S):
                         last = now
                         for space_id, topic in names.items():
                             said = await asyncio.to_thread(climate, world, space_id)
                             await client.publish(topic, json.dumps(said), retain=not fast)
-                    await asyncio.sleep(_FAST_S if fast else _EVERY_S)
+                    await asyncio.sleep(_LOOK_S)
         except aiomqtt.MqttError:
             await asyncio.sleep(1)
 

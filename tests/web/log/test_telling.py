@@ -182,7 +182,7 @@ def test_a_trap_that_fills_rings_until_the_next_count(mine, house, grower, log):
     page = post(
         mine, f"{log}alerts/add/?tab=alerts", **{"alert-figure": "trap_rise", "alert-side": "most", "alert-value": "1"}
     )
-    assert "More on a trap than at the count before above" in page
+    assert "More on each trap since the count before above" in page
     now = dt.datetime.now(dt.UTC)
 
     def counted(days, count):
@@ -211,11 +211,11 @@ def test_batteries_silence_and_traps_are_proposed_where_they_are_known(mine, hou
     page = mine.get(f"{log}?tab=alerts").text
     assert "Battery below 20 %" in page
     assert "Air temperature: nothing read for 30 min" in page
-    assert "More on a trap" not in page.partition("Worth watching")[2].partition("</ul>")[0]
+    assert "Traps fill" not in page.partition("Worth watching")[2].partition("</ul>")[0]
     data = {"what": "gnats", "count": 1, "on": "trap", "looked_at": 1}
     entry = Entry(key="trap-0001", space_id="berry-tent", kind="pests", at=NOON, data=data)
     entries.write(house, entry, grower)
-    assert "More on a trap" in mine.get(f"{log}?tab=alerts").text.partition("Worth watching")[2].partition("</ul>")[0]
+    assert "Traps fill" in mine.get(f"{log}?tab=alerts").text.partition("Worth watching")[2].partition("</ul>")[0]
     post(mine, f"{log}alerts/take/?tab=alerts", figure="air_c", most="", when="always", silent="yes")
     (rule,) = plan_of(house).space("berry-tent").alerts
     assert (rule.silent, rule.for_min) == (True, 30)
