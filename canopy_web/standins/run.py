@@ -14,7 +14,7 @@ from zoneinfo import ZoneInfo
 
 from canopy_web.children import stay_with_parent
 
-# So often something is said at the broker, looked at so often; by a clock that catches up, so often by its own time [s].
+# So often something is said at the broker, and looked at; by a clock that catches up, so often by its own time [s].
 _EVERY_S, _LOOK_S, _FAST_STEP_S = 30.0, 0.1, 900
 _WRITES_S = 900
 

@@ -1,9 +1,20 @@
 from __future__ import annotations
 
+import asyncio
+
 import pytest
 from django.contrib.auth import get_user_model
 
 from canopy_web.planning import actions
+
+
+@pytest.fixture(autouse=True)
+def _no_loop():
+    """A browser that an earlier test drove keeps a loop running in this thread; what is tested here begins its own."""
+    held = asyncio._get_running_loop()
+    asyncio._set_running_loop(None)
+    yield
+    asyncio._set_running_loop(held)
 
 
 @pytest.fixture

@@ -124,7 +124,11 @@ class Served:
 
     def __init__(self, folder, plain, secure):
         self.folder, self.plain, self.secure = folder, plain, secure
-        trusting = ssl.create_default_context(cafile=str(papers(folder).authority))
+        self.begin_anew()
+
+    def begin_anew(self):
+        """Another browser, which nobody has signed in with."""
+        trusting = ssl.create_default_context(cafile=str(papers(self.folder).authority))
         self.jar = CookieJar()
         self.opener = urllib.request.build_opener(
             urllib.request.HTTPSHandler(context=trusting), urllib.request.HTTPCookieProcessor(self.jar)
@@ -155,6 +159,7 @@ def served(tmp_path_factory):
 
 
 def test_one_signs_up_through_it_with_the_site_that_was_asked_for(served):
+    served.begin_anew()
     page = served.open("/account/sign-up/").read().decode()
     token = re.search(r'name="csrfmiddlewaretoken" value="(\w+)"', page)[1]
     fields = {
@@ -178,6 +183,7 @@ def test_a_large_answer_and_a_static_file_come_whole(served):
 
 def test_nobody_can_say_that_they_are_somebody_else(served):
     """Wrong passwords are counted by who sent them, whatever a header says."""
+    served.begin_anew()
 
     def guess(number):
         page = served.open("/account/sign-in/").read().decode()
@@ -195,6 +201,7 @@ def test_nobody_can_say_that_they_are_somebody_else(served):
 
 
 def test_another_sites_forms_are_refused(served):
+    served.begin_anew()
     page = served.open("/account/sign-in/").read().decode()
     token = re.search(r'name="csrfmiddlewaretoken" value="(\w+)"', page)[1]
     with pytest.raises(urllib.error.HTTPError) as refused:

@@ -9,6 +9,7 @@ from typing import Any
 
 import numpy as np
 from django import forms
+from django.conf import settings
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import render
 from django.views.decorators.http import require_GET, require_POST
@@ -138,6 +139,7 @@ def alerts_tab(where: Where, report: SpaceReport, bad: Mapping[str, Any]) -> dic
         "rang": [_event(event, zone, where.system) for event in events.exclude(end=None)[:_HISTORY]],
         "sensed": bool(figures[1:]),
         "quiet": where.plan.quiet,
+        "demo_mail": settings.MAILS == "demo",
         "alert_rows": rows,
         "alert_form": bad.get("alert") or NewAlertForm(figures, prefix="alert"),
         "worth": [_offer(item, where.system) for item in (*_worth(where, report), *_always(where))],
