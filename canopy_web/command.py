@@ -145,17 +145,20 @@ def _begin_secure(beside: Children, given: argparse.Namespace) -> None:
 
 def _begin_standins(beside: Children, given: argparse.Namespace) -> None:
     """Begin the demo's stand-ins for sensors on two free ports of this machine, those after its own where they are."""
-    http = _free_port(given.port + 1)
-    mqtt = _free_port(http + 1)
+    taken = {given.port, secure_port(given)}
+    http = _free_port(given.port + 1, taken)
+    mqtt = _free_port(http + 1, taken | {http})
     os.environ["MILD_CANOPY_STANDINS"] = f"{http},{mqtt}"
     os.environ.pop("MILD_CANOPY_PLAIN", None)
     Path(os.environ["MILD_CANOPY_DATA"]).mkdir(parents=True, exist_ok=True, mode=0o700)
     beside.begin("canopy_web.standins.run", "--http", str(http), "--mqtt", str(mqtt))
 
 
-def _free_port(wanted: int) -> int:
-    """A port that nobody listens at: the one wanted or, where that is taken, another."""
+def _free_port(wanted: int, taken: set[int]) -> int:
+    """A port that nobody listens at: the one wanted or, where that is taken or soon will be, another."""
     for port in (wanted, 0):
+        if port in taken:
+            continue
         with socket.socket() as tried:
             tried.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
             try:

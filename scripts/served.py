@@ -31,8 +31,11 @@ class Site(str):
 
 
 @contextmanager
-def served() -> Iterator[Site]:
-    """Serve a demo; gives its address. Raises RuntimeError where the server that was started does not answer."""
+def served(*, lived: bool = False) -> Iterator[Site]:
+    """Serve a demo; gives its address. Raises RuntimeError where the server that was started does not answer.
+
+    One that is ``lived`` in has its worker and its stand-ins beside it, and a week behind it.
+    """
     with tempfile.TemporaryDirectory() as data:
         env = {
             **os.environ,
@@ -48,11 +51,14 @@ def served() -> Iterator[Site]:
             free.bind(("127.0.0.1", 0))
             port = free.getsockname()[1]
         begin = time.monotonic()
-        server = subprocess.Popen([sys.executable, "-m", "canopy_web.serve", "--port", str(port)], cwd=ROOT, env=env)
+        module = ["canopy_web.command", "demo"] if lived else ["canopy_web.serve"]
+        server = subprocess.Popen([sys.executable, "-m", *module, "--port", str(port)], cwd=ROOT, env=env)
         site = Site(f"http://127.0.0.1:{port}")
         try:
             _wait(server, site)
             site.pid, site.starts_s = server.pid, time.monotonic() - begin
+            while lived and not (Path(data) / "stand-ins-week.csv").exists():
+                time.sleep(0.2)
             yield site
         finally:
             server.terminate()

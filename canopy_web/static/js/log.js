@@ -152,7 +152,7 @@
           height,
           cursor: { sync: { key: "log" }, drag: { x: true, y: false } },
           legend: { show: false },
-          padding: [0, null, 0, null],
+          padding: [0, 25, 0, null],
           scales: { x: { min: data.begin, max: data.end }, y: { range: [0, 1] } },
           axes: [{ show: false }, { show: true, size: 52, values: () => [], grid: { show: false }, ticks: { show: false } }],
           series: [{}, {}],
