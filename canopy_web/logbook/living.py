@@ -19,7 +19,7 @@ from canopy_web.logbook.readings import keep_readings
 from canopy_web.logbook.sources import SourceShape, Switched, open_at
 from canopy_web.logbook.watch import watch_plan
 from canopy_web.planning.models import GrowPlan
-from canopy_web.standins.week import read_week
+from canopy_web.standins.names import read_week
 
 _RICH = "berry-tent"
 # So far back its alerts are looked through, so many hours at a time.
@@ -54,7 +54,7 @@ _WRITTEN: tuple[tuple[float, str, str, dict[str, Any], str], ...] = (
 )
 
 
-def move_in(plan: GrowPlan, **signal: Any) -> None:
+def move_in(plan: GrowPlan) -> None:
     """Let a visitor's household ask the stand-ins from now on, with what they have shown and its people wrote."""
     if not settings.STANDINS:
         return

@@ -3,19 +3,13 @@
 from __future__ import annotations
 
 import csv
-from collections.abc import Iterator
-from pathlib import Path
 
 from canopy.standins.house import history
+from canopy_web.standins.names import week_file
 from canopy_web.standins.world import World
 
 # What is older than so long is told less often [s].
 _EVERY_MIN, _OLD_MIN, _OLD_S = 5, 10, 36 * 3600
-
-
-def week_file(folder: Path) -> Path:
-    """Where it lies."""
-    return folder / "stand-ins-week.csv"
 
 
 def write_week(world: World) -> None:
@@ -31,13 +25,3 @@ def write_week(world: World) -> None:
             for item, at in history(world.house, world.plan.spaces, first, last, every):
                 rows.writerow((item.space_id, item.name, at, f"{item.value:.4g}"))
     part.replace(target)
-
-
-def read_week(folder: Path) -> Iterator[tuple[str, str, int, float]]:
-    """Give space ("" for outdoors), probe, second of UTC and value; nothing where no stand-ins were begun yet."""
-    path = week_file(folder)
-    if not path.exists():
-        return
-    with path.open(newline="") as file:
-        for space_id, name, at, value in csv.reader(file):
-            yield space_id, name, int(at), float(value)

@@ -5,6 +5,7 @@ from __future__ import annotations
 import asyncio
 import datetime as dt
 import json
+import shutil
 from zoneinfo import ZoneInfo
 
 import httpx
@@ -16,7 +17,8 @@ from canopy_web.logbook.models import AlertEvent, LogEntry, Reading, Sensor, Sou
 from canopy_web.planning import actions
 from canopy_web.planning.models import GrowPlan
 from canopy_web.standins.interfaces import app_of
-from canopy_web.standins.week import read_week, week_file, write_week
+from canopy_web.standins.names import read_week, week_file
+from canopy_web.standins.week import write_week
 from canopy_web.standins.world import Clock, World
 
 # Yesterday: what a demo begins with is looked at by today's clock.
@@ -170,11 +172,19 @@ def test_its_clock_goes_back_and_catches_up(asked, world, ticking):
 # A demo that is lived in
 
 
+@pytest.fixture(scope="module")
+def week_that_was(tmp_path_factory):
+    """What the stand-ins have shown, followed once for all who ask."""
+    world = World(folder=tmp_path_factory.mktemp("week"), zone=ZoneInfo("UTC"), clock=Clock(real=Ticking()))
+    write_week(world)
+    return week_file(world.folder)
+
+
 @pytest.fixture
-def lived(settings, world, tmp_path):
+def lived(settings, week_that_was, tmp_path):
     settings.DEMO, settings.DATA = True, tmp_path
     settings.STANDINS, settings.REACH = (8001, 8002), "127.0.0.1:8001,127.0.0.1:8002"
-    write_week(world)
+    shutil.copy(week_that_was, week_file(tmp_path))
 
 
 @pytest.mark.django_db
@@ -208,12 +218,12 @@ def test_one_deserved_alert_rang_that_week(client, lived):
 
 
 @pytest.mark.django_db
-def test_who_came_before_the_stand_ins_were_ready_gets_it_later(client, settings, world, tmp_path):
+def test_who_came_before_the_stand_ins_were_ready_gets_it_later(client, settings, week_that_was, tmp_path):
     settings.DEMO, settings.DATA, settings.STANDINS = True, tmp_path, (8001, 8002)
     client.post("/account/demo/")
     assert not Reading.objects.exists()
     assert fill_late() == 0
-    write_week(world)
+    shutil.copy(week_that_was, week_file(tmp_path))
     assert fill_late() > 10_000
     assert fill_late() == 0
 

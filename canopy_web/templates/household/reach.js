@@ -13,35 +13,31 @@ self.addEventListener("activate", (event) => {
 });
 
 async function fresh(request) {
-  const stop = new AbortController(),
-    timer = setTimeout(() => stop.abort(), PATIENCE_MS);
-  try {
-    const answer = await fetch(request, { signal: stop.signal });
-    // A page that led elsewhere, such as to the door, is another one.
-    if (answer.ok && !answer.redirected) {
-      const cache = await caches.open(CACHE);
-      await cache.put(request.url, answer.clone());
-    }
-    return answer;
-  } finally {
-    clearTimeout(timer);
+  const answer = await fetch(request);
+  // A page that led elsewhere, such as to the door, is another one.
+  if (answer.ok && !answer.redirected) {
+    const cache = await caches.open(CACHE);
+    await cache.put(request.url, answer.clone());
   }
+  return answer;
 }
 
+// What is laid by stands in for a server that does not answer or takes too long; without it one waits.
 async function page(request) {
-  try {
-    return await fresh(request);
-  } catch {
-    const cache = await caches.open(CACHE);
-    return (
-      (await cache.match(request.url)) ||
-      (await cache.match(request.url, { ignoreSearch: true })) ||
+  const asked = fresh(request),
+    cache = await caches.open(CACHE),
+    kept = (await cache.match(request.url)) || (await cache.match(request.url, { ignoreSearch: true }));
+  if (kept) {
+    const late = new Promise((done) => setTimeout(done, PATIENCE_MS, kept));
+    return Promise.race([asked.catch(() => kept), late]);
+  }
+  return asked.catch(
+    () =>
       new Response("Without reach, and this page was not open here before.", {
         status: 503,
         headers: { "Content-Type": "text/plain; charset=utf-8" },
-      })
-    );
-  }
+      }),
+  );
 }
 
 async function file(request) {
