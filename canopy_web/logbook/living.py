@@ -19,11 +19,12 @@ from canopy_web.logbook.readings import keep_readings
 from canopy_web.logbook.sources import SourceShape, Switched, open_at
 from canopy_web.logbook.watch import watch_plan
 from canopy_web.planning.models import GrowPlan
+from canopy_web.planning.store import to_plan
 from canopy_web.standins.names import read_week
 
 _RICH = "berry-tent"
 # So far back its alerts are looked through, so many hours at a time.
-_LIVED_H, _LOOK_H = 228, 12
+_LIVED_H, _LOOK_H = 240, 24
 # Probe, key in what a hub says, quantity, name.
 _PROBES = (
     ("air", "air_temperature", "air_c", "Air"),
@@ -83,8 +84,10 @@ def fill(plan: GrowPlan) -> int:
     if new:
         # What rang in that time is written down as if somebody had watched.
         now = int(timezone.now().timestamp())
+        spaces = to_plan(GrowPlan.objects.select_related("head").get(pk=plan.pk)).spaces
+        some = {space.id for space in spaces if space.alerts}
         for back in range(_LIVED_H, -1, -_LOOK_H):
-            watch_plan(plan, now=now - back * 3600)
+            watch_plan(plan, some, now=now - back * 3600)
     return new
 
 

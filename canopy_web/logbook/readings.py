@@ -19,7 +19,6 @@ from canopy_web.planning.models import GrowPlan
 
 # What readings are drawn together over [s], each from the one before.
 SPANS = (600, 3600)
-_BATCH = 5000
 # Up to so long every reading is shown, and up to so long the finer spans [s].
 _RAW_S, _FINE_S = 36 * 3600, 10 * 86400
 _MOST_RAW = 6000
@@ -74,16 +73,15 @@ def _roll_up(sensor_id: int, low: int, high: int) -> None:
 
 
 def _store(sensor_id: int, span: int, rows: Iterable[Any]) -> None:
-    Rollup.objects.bulk_create(
-        (
-            Rollup(sensor_id=sensor_id, span=span, at=int(bucket) * span, n=n, low=low, total=total, high=high)
-            for bucket, n, low, total, high in rows
-        ),
-        update_conflicts=True,
-        unique_fields=["sensor", "span", "at"],
-        update_fields=["n", "low", "total", "high"],
-        batch_size=_BATCH,
-    )
+    key, figures = ("sensor_id", "span", "at"), ("n", "low", "total", "high")
+    table, *columns = (connection.ops.quote_name(name) for name in (Rollup._meta.db_table, *key, *figures))
+    fresh = ", ".join(f"{name} = excluded.{name}" for name in columns[len(key) :])
+    with connection.cursor() as cursor:
+        cursor.executemany(
+            f"INSERT INTO {table} ({', '.join(columns)}) VALUES ({', '.join(['%s'] * len(columns))}) "
+            f"ON CONFLICT ({', '.join(columns[: len(key)])}) DO UPDATE SET {fresh}",
+            [(sensor_id, span, int(bucket) * span, *found) for bucket, *found in rows],
+        )
 
 
 def sensor_for(
