@@ -102,6 +102,9 @@ def _serve(rest: Sequence[str], *, demo: bool = False) -> None:
     from canopy_web.children import Children
 
     given = serve.parser().parse_args(rest)
+    if given.https is None and secure_port(given):
+        # The usual port, or another where that is taken.
+        given.https = _free_port(secure_port(given), {given.port})
     beside = Children()
     if demo:
         _begin_standins(beside, given)

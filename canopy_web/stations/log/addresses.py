@@ -22,14 +22,13 @@ from canopy_web.logbook import sources
 from canopy_web.logbook.fetch import HTTP, MQTT, fetch, hear
 from canopy_web.logbook.models import Source
 from canopy_web.logbook.outside import outside
-from canopy_web.stations.log.forms import ColumnForm
+from canopy_web.stations.log.forms import OFTEN, ColumnForm
 from canopy_web.workspace.proposals import place
 from canopy_web.workspace.reply import page
 from canopy_web.workspace.where import Where, at_space
 
 # A household has no more of them.
 _MOST_SOURCES = 40
-_OFTEN = ((10, "10 s"), (30, "30 s"), (60, "minute"), (300, "5 minutes"), (900, "15 minutes"), (3600, "hour"))
 
 
 class AddressForm(PartForm):
@@ -138,7 +137,7 @@ def _guess(topic: str, item: Offered) -> dict[str, str]:
 
 def _shown(request: HttpRequest, where: Where, shown: dict[str, Any]) -> HttpResponse:
     by_mqtt = shown["form"].is_valid() and shown["form"].by_mqtt
-    given = {"often": _OFTEN, "by_mqtt": by_mqtt, **shown}
+    given = {"often": OFTEN, "by_mqtt": by_mqtt, **shown}
     return render(request, "log/_address.html", {**place(where, where.reader()), **given})
 
 

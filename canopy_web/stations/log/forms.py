@@ -174,6 +174,23 @@ class SourceForm(PartForm):
     name = forms.CharField(max_length=80, label="name")
 
 
+OFTEN = ((10, "10 s"), (30, "30 s"), (60, "minute"), (300, "5 minutes"), (900, "15 minutes"), (3600, "hour"))
+
+
+class ReachedForm(PartForm):
+    """What is called how, and how often it is asked."""
+
+    name = forms.CharField(max_length=80, label="name")
+    every_s = forms.TypedChoiceField(coerce=int, required=False, label="asked every")
+
+    def __init__(self, record: Mapping[str, Any], data: Any = None, **more: Any) -> None:
+        super().__init__(record, data, **more)
+        known = dict(OFTEN)
+        # One that was settled elsewhere keeps its own.
+        own = {record["every_s"]: f"{record['every_s']} s"} if record.get("every_s", 60) not in known else {}
+        offer(self, every_s=[*known.items(), *own.items()])
+
+
 class ColumnForm(forms.Form):
     """A column of a table: whether and as what it is taken."""
 

@@ -20,7 +20,7 @@ from canopy_web.logbook.models import ImportJob, Sensor, Source
 from canopy_web.logbook.readings import newest, sensors_of
 from canopy_web.logbook.shown import last_shown
 from canopy_web.stations.log.addresses import blank_address
-from canopy_web.stations.log.forms import SensorForm, SourceForm
+from canopy_web.stations.log.forms import ReachedForm, SensorForm, SourceForm
 from canopy_web.stations.log.plugs import plugs_of
 from canopy_web.stations.log.tables import gaps_told
 from canopy_web.workspace.reply import page
@@ -47,7 +47,9 @@ def sensors_tab(where: Where, report: SpaceReport, bad: Mapping[str, Any]) -> di
     return {
         "sensor_rows": rows,
         "sources": ways.filter(kind="push"),
-        "reached": ways.exclude(kind="push"),
+        "reached": [
+            {"source": way, "form": bad.get(f"way-{way.pk}") or _way_form(way)} for way in ways.exclude(kind="push")
+        ],
         "form": bad.get("reach") or blank_address(),
         "at_work": at_work(),
         **plugs_of(where),
@@ -78,6 +80,26 @@ def edit_sensor(request: HttpRequest, where: Where, pk: int) -> HttpResponse:
         form.add_error("name", "another sensor of this kind has this name")
         return page(request, where, bad={f"sensor-{sensor.pk}": form})
     Sensor.objects.filter(pk=sensor.pk).update(**values)
+    return page(request, where)
+
+
+def _way_form(source: Source, data: Any = None) -> ReachedForm:
+    record = {"name": source.name, "every_s": source.shape.get("every_s", 60)}
+    return ReachedForm(record, data, prefix=f"way-{source.pk}")
+
+
+@require_POST
+@at_space
+def edit_source(request: HttpRequest, where: Where, pk: int) -> HttpResponse:
+    """Name a source anew, or ask it more or less often."""
+    source = get_object_or_404(Source, plan=where.row, space_id=where.space.id, pk=pk)
+    form = _way_form(source, request.POST)
+    if not form.is_valid():
+        return page(request, where, bad={f"way-{pk}": form})
+    values = form.typed()
+    if every_s := values.pop("every_s", None):
+        values["shape"] = {**source.shape, "every_s": every_s}
+    Source.objects.filter(pk=source.pk).update(**values)
     return page(request, where)
 
 

@@ -24,6 +24,7 @@ urlpatterns = [
     path("plug/<int:pk>/", plugs.ask, name="log-plug"),
     path("plug/<int:pk>/switch/", plugs.switch, name="log-plug-switch"),
     path("source/", sensors.add_source, name="log-source"),
+    path("source/<int:pk>/", sensors.edit_source, name="log-source-edit"),
     path("source/<int:pk>/drop/", sensors.drop_source, name="log-source-drop"),
     path("table/", tables.lay_down, name="log-table"),
     path("table/piece/", tables.piece, name="log-table-piece"),

@@ -120,6 +120,33 @@ def test_a_strangers_household_is_not_reached(client, house, hub, django_user_mo
     assert hub.asked == []
 
 
+def test_a_source_is_named_anew_and_asked_less_often(mine, house, log, hub):
+    source = pull(house, f"{hub.url}/x")
+    page = mine.get(f"{log}?tab=sensors").text
+    assert f'name="way-{source.pk}-every_s"' in page
+    sent = {f"way-{source.pk}-name": "Shelf hub", f"way-{source.pk}-every_s": "900"}
+    post(mine, f"{log}source/{source.pk}/?tab=sensors", **sent)
+    source.refresh_from_db()
+    assert (source.name, source.shape["every_s"]) == ("Shelf hub", 900)
+    assert sources.shape_of(source).values[0].path == "$.air.temperature"
+    page = post(mine, f"{log}source/{source.pk}/?tab=sensors", **{f"way-{source.pk}-name": ""})
+    assert "required" in page
+    post(mine, f"{log}source/{source.pk}/?tab=sensors", **{**sent, f"way-{source.pk}-every_s": "1"})
+    source.refresh_from_db()
+    assert (source.name, source.shape["every_s"]) == ("Shelf hub", 900)
+    heard = sources.open_at(
+        house,
+        "berry-tent",
+        "mqtt",
+        "Heard",
+        "mqtt://10.0.0.2/a",
+        sources.SourceShape(values=(Pointer(path="$", quantity="air_c", name="A"),)),
+    )
+    post(mine, f"{log}source/{heard.pk}/?tab=sensors", **{f"way-{heard.pk}-name": "Shelf"})
+    heard.refresh_from_db()
+    assert heard.name == "Shelf"
+
+
 # Where it may ask
 
 
