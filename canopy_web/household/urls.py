@@ -18,6 +18,7 @@ urlpatterns = [
     path("plans/<int:plan_pk>/today/<str:space_id>/", today.today_care, name="today-care"),
     path("take-away/", packing.take_away, name="take-away"),
     path("take-in/", taking.take_in, name="take-in"),
+    path("take-in/piece/", taking.take_piece, name="take-piece"),
     path("plans/import/", views.import_file, name="import"),
     path("plans/<int:plan_pk>/", settings_views.household, name="household"),
     path("plans/<int:plan_pk>/card/<str:space_id>/", views.card, name="card"),

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 import time
 from collections.abc import Iterator
 from pathlib import Path
@@ -10,13 +9,13 @@ from typing import Any
 from uuid import uuid4
 
 import numpy as np
-from django.conf import settings
 from django.db import transaction
 from pydantic import ValidationError
 
 from canopy.errors import PlanError, QuantityError
 from canopy.logs.tables import SAMPLE, Looked, Row, Shape, TableReader, look_at
 from canopy.plan.files import problem_of
+from canopy_web.logbook import pieces
 from canopy_web.logbook.models import CsvShape, ImportJob, Reading, Sensor
 from canopy_web.logbook.readings import keep_readings, sensor_for
 from canopy_web.logbook.watch import watch_plan
@@ -25,23 +24,15 @@ from canopy_web.planning.models import GrowPlan
 MOST_BYTES = 210_000_000
 _PIECE, _MOST_ROWS = 250_000, 5000
 _LINES_TOLD, _GAPS_TOLD = 12, 12
-# Pieces of a table whose rest does not come for so long are taken away [s].
-_PART_S = 86400
 # A pause of more than so many usual steps is a gap.
 _GAP_STEPS = 4
-
-
-def _folder() -> Path:
-    folder = Path(settings.DATA) / "imports"
-    folder.mkdir(parents=True, exist_ok=True, mode=0o700)
-    return folder
 
 
 def begin(plan: GrowPlan, space_id: str, file: Any, by: Any, zone: str) -> tuple[ImportJob, Looked]:
     """Lay a table down and look at its beginning; raises QuantityError where it cannot be one."""
     if file.size > MOST_BYTES:
         raise QuantityError(f"this file has {file.size / 1e6:.0f} MB; at most {MOST_BYTES / 1e6:.0f} MB are taken")
-    path = _folder() / f"{uuid4().hex}.csv"
+    path = pieces.folder() / f"{uuid4().hex}.csv"
     try:
         with path.open("wb") as out:
             for chunk in file.chunks():
@@ -53,43 +44,16 @@ def begin(plan: GrowPlan, space_id: str, file: Any, by: Any, zone: str) -> tuple
 
 
 def add_piece(plan: GrowPlan, key: str, at: int, piece: Any, by: Any) -> int:
-    """Lay down a piece of a table that is sent in pieces; gives how much of it is there now.
-
-    A piece that does not follow what is there changes nothing: the sender goes on from the number that is given back.
-    """
-    if re.fullmatch(r"[0-9a-f-]{16,64}", key) is None:
-        raise QuantityError("a table that is sent in pieces needs a name of its own")
-    _sweep()
-    path = _part(plan, key, by)
-    there = path.stat().st_size if path.exists() else 0
-    if at != there:
-        return there
-    if there + piece.size > MOST_BYTES:
-        path.unlink(missing_ok=True)
-        raise QuantityError(f"this file is larger than the {MOST_BYTES / 1e6:.0f} MB that are taken")
-    with path.open("ab") as out:
-        for chunk in piece.chunks():
-            out.write(chunk)
-    return path.stat().st_size
+    """Lay down a piece of a table that is sent in pieces; gives how much of it is there now."""
+    return pieces.add_piece(f"{plan.pk}-{by.pk}", key, at, piece, MOST_BYTES)
 
 
 def begin_pieces(plan: GrowPlan, space_id: str, key: str, name: str, by: Any, zone: str) -> tuple[ImportJob, Looked]:
     """Look at a table whose pieces are all there; raises QuantityError where it cannot be one."""
-    part = _part(plan, key, by)
-    path = _folder() / f"{uuid4().hex}.csv"
+    part = pieces.part_of(f"{plan.pk}-{by.pk}", key)
+    path = pieces.folder() / f"{uuid4().hex}.csv"
     part.rename(path)
     return _laid(plan, space_id, path, name, by, zone)
-
-
-def _part(plan: GrowPlan, key: str, by: Any) -> Path:
-    return _folder() / f"{plan.pk}-{by.pk}-{key}.part"
-
-
-def _sweep() -> None:
-    """Take away pieces whose rest never came."""
-    for path in _folder().glob("*.part"):
-        if time.time() - path.stat().st_mtime > _PART_S:
-            path.unlink(missing_ok=True)
 
 
 def _laid(plan: GrowPlan, space_id: str, path: Path, name: str, by: Any, zone: str) -> tuple[ImportJob, Looked]:
@@ -127,7 +91,7 @@ def _as_utf8(path: Path) -> None:
 
 def looked_at(job: ImportJob) -> Looked:
     """Look at a table again."""
-    with (_folder() / job.path).open("rb") as there:
+    with (pieces.folder() / job.path).open("rb") as there:
         return look_at(there.read(SAMPLE))
 
 
@@ -149,7 +113,7 @@ def preview(job: ImportJob, shape: dict[str, Any], most: int = 12) -> list[Row]:
         settled = Shape.model_validate(shape)
     except ValidationError as error:
         raise PlanError([problem_of(detail) for detail in error.errors()]) from error
-    with (_folder() / job.path).open("rb") as file:
+    with (pieces.folder() / job.path).open("rb") as file:
         text = file.read(60_000).decode(settled.encoding, errors="replace")
     rows = []
     for row in TableReader(settled).rows(text.splitlines()[:-1] if len(text) > 59_000 else text.splitlines()):
@@ -176,7 +140,7 @@ def go_on(job: ImportJob, seconds: float) -> ImportJob:
 
 
 def _piece(job: ImportJob) -> None:
-    shape, path = Shape.model_validate(job.shape), _folder() / job.path
+    shape, path = Shape.model_validate(job.shape), pieces.folder() / job.path
     try:
         with path.open("rb") as file:
             file.seek(job.offset)
@@ -222,7 +186,7 @@ def _end(job: ImportJob) -> None:
         gaps = _gaps(sensor_id)
         if gaps:
             job.gaps = [*job.gaps, [column.name, *gaps]]
-    (_folder() / job.path).unlink(missing_ok=True)
+    (pieces.folder() / job.path).unlink(missing_ok=True)
 
 
 def _gaps(sensor_id: int) -> tuple[int, int] | None:
@@ -245,7 +209,7 @@ def stop(job: ImportJob) -> None:
         if fresh.state in ("going", "looked"):
             fresh.state = "stopped"
             fresh.save(update_fields=["state"])
-    (_folder() / job.path).unlink(missing_ok=True)
+    (pieces.folder() / job.path).unlink(missing_ok=True)
 
 
 def strike_sensor(sensor: Sensor) -> None:

@@ -309,3 +309,31 @@ def test_readings_are_a_table_that_others_read_too(grower, lived):
         ("air_c", "°C", "20.5"),
         ("air_c", "°C", "21"),
     ]
+
+
+def test_a_large_one_comes_in_pieces_and_is_taken_in_with_the_last(
+    mine, grower, other, lived, settings, tmp_path, client
+):
+    settings.DATA = tmp_path
+    held = packed(grower).getvalue()
+    client.force_login(other)
+    key, half = "0123456789abcdef", len(held) // 2
+
+    def send(at, piece):
+        data = {"upload": key, "name": "mine.zip", "at": at, "size": len(held), "piece": io.BytesIO(piece)}
+        return client.post("/take-in/piece/", data).text
+
+    assert send(0, held[:half]) == str(half)
+    # What does not follow changes nothing; the sender is told where to go on.
+    assert send(0, held[:half]) == str(half)
+    assert not GrowPlan.objects.filter(owner=other).exists()
+    assert "Taken in: 1 household with" in send(half, held[half:])
+    assert GrowPlan.objects.filter(owner=other).count() == 1
+    assert not list((tmp_path / "imports").iterdir())
+    key = "fedcba9876543210"
+    broken = bytes(len(held))
+    assert send(0, broken[:half]) == str(half)
+    assert "Nothing was taken in: this is no archive" in send(half, broken[half:])
+    assert not list((tmp_path / "imports").iterdir())
+    key = "../../elsewhere"
+    assert "a name of its own" in send(0, held[:half])

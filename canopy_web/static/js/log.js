@@ -305,7 +305,7 @@
   const pause = (ms) => new Promise((done) => setTimeout(done, ms));
 
   async function sent(form, file) {
-    const home = document.getElementById("table-in"),
+    const home = document.getElementById(form.dataset.home || "table-in"),
       key = [...crypto.getRandomValues(new Uint8Array(16))].map((byte) => byte.toString(16).padStart(2, "0")).join(""),
       headers = { "X-CSRFToken": JSON.parse(document.body.getAttribute("hx-headers"))["X-CSRFToken"] };
     home.innerHTML =
@@ -349,7 +349,11 @@
       }
       at = Number(text);
     }
-    htmx.ajax("GET", location.href, { target: "#workspace", swap: "outerHTML" });
+    if (document.getElementById("workspace")) {
+      htmx.ajax("GET", location.href, { target: "#workspace", swap: "outerHTML" });
+    } else {
+      location.reload();
+    }
   }
   document.addEventListener("htmx:confirm", (event) => {
     const form = event.target.closest?.("form[data-pieces]"),

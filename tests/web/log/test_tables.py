@@ -6,7 +6,7 @@ import json
 import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
 
-from canopy_web.logbook import imports
+from canopy_web.logbook import imports, pieces
 from canopy_web.logbook.models import CsvShape, ImportJob, Reading, Sensor
 from tests.web.log.conftest import HTMX, post
 
@@ -62,7 +62,7 @@ def test_a_table_is_settled_beside_its_preview_and_taken_in(mine, log):
     assert "800</b> readings taken in" in page
     assert {sensor.name for sensor in Sensor.objects.all()} == {"Temperatur", "Feuchte"}
     assert Reading.objects.count() == 800
-    assert not list((imports._folder()).iterdir())
+    assert not list(pieces.folder().iterdir())
 
 
 def test_the_same_table_again_is_known_by_its_header_and_adds_nothing(mine, log):
@@ -135,7 +135,7 @@ def test_a_file_that_is_no_table_is_refused_and_not_kept(mine, log, content, wor
     page = post(mine, f"{log}table/?tab=sensors") if content is None else _laid(mine, log, content)
     assert words in page
     assert not ImportJob.objects.exists()
-    assert not list(imports._folder().iterdir())
+    assert not list(pieces.folder().iterdir())
 
 
 def test_a_table_of_which_nothing_is_taken_asks_for_a_column(mine, log):
@@ -184,14 +184,14 @@ def test_a_piece_that_does_not_say_what_it_is_is_refused(mine, log, data):
     whole = {"upload": "ab" * 16, "name": "x", "at": "0", "size": "10", "piece": SimpleUploadedFile("p", b"0123")}
     answer = mine.post(f"{log}table/piece/?tab=sensors", whole | data)
     assert answer.status_code == 400
-    assert not list(imports._folder().glob("*.part"))
+    assert not list(pieces.folder().glob("*.part"))
 
 
 def test_pieces_of_another_person_are_not_touched_and_old_ones_go(mine, client, other, house, log):
     import os
 
     _piece(mine, log, "a,b\n", 0, 100)
-    (part,) = imports._folder().glob("*.part")
+    (part,) = pieces.folder().glob("*.part")
     client.force_login(other)
     assert _piece(client, log, "x", 4, 100).status_code == 404
     os.utime(part, (0, 0))
@@ -206,4 +206,4 @@ def test_more_than_is_taken_is_refused_and_taken_away(mine, log, monkeypatch):
     answer = _piece(mine, log, "0123456789ab", 0, 12)
     assert answer.status_code == 400
     assert "larger than" in answer.content.decode()
-    assert not list(imports._folder().glob("*.part"))
+    assert not list(pieces.folder().glob("*.part"))
