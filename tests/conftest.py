@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import datetime as dt
+import json
 import os
 from pathlib import Path
 
@@ -30,6 +31,16 @@ DEMO = ROOT / "examples" / "demo-household.json"
 
 
 DAY = dt.date(2026, 3, 14)
+
+
+def not_laid_out():
+    """Whether a static file is missing from what was laid out, maybe before it was there."""
+    manifest = ROOT / "build/static/staticfiles.json"
+    if not manifest.exists():
+        return True
+    known = json.loads(manifest.read_text())["paths"]
+    folder = ROOT / "canopy_web/static"
+    return any(path.relative_to(folder).as_posix() not in known for path in folder.rglob("*.*"))
 
 
 def on(space, day: dt.date = DAY, cast=None) -> Standing:

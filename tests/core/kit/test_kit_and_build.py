@@ -3,12 +3,11 @@
 import csv
 import io
 import json
-import subprocess
-import sys
 from xml.etree import ElementTree
 
 import pytest
 
+from canopy.cli import main
 from canopy.errors import QuantityError
 from canopy.evaluate import evaluate_space
 from canopy.kit import kit_of
@@ -179,22 +178,27 @@ def test_a_gas_bottle_brings_its_alarm_and_its_caution(demo_plan):
     assert [caution.id for caution in step.cautions] == ["co2"]
 
 
-def _run(*args):
-    return subprocess.run([sys.executable, "-m", "canopy.cli", *args], capture_output=True, text=True)
+@pytest.fixture
+def run(capsys):
+    """The command line, as far as what it prints."""
+
+    def command(*args, code=0):
+        assert main(list(args)) == code
+        return capsys.readouterr()
+
+    return command
 
 
-def test_the_commands_print_the_same_kit_and_build():
-    rows = list(csv.DictReader(io.StringIO(_run("kit", str(DEMO), "--space", "hall-closet").stdout)))
-    found = json.loads(_run("kit", str(DEMO), "--space", "hall-closet", "--format", "json").stdout)
+def test_the_commands_print_the_same_kit_and_build(run):
+    rows = list(csv.DictReader(io.StringIO(run("kit", str(DEMO), "--space", "hall-closet").out)))
+    found = json.loads(run("kit", str(DEMO), "--space", "hall-closet", "--format", "json").out)
     assert [row["key"] for row in rows] == [row["key"] for row in found["lines"]]
     assert found["to_buy"]["low"] < found["to_buy"]["high"]
-    text = _run("build", str(DEMO), "--space", "hall-closet", "--units", "us").stdout
+    text = run("build", str(DEMO), "--space", "hall-closet", "--units", "us").out
     assert "[ ] 1. Empty and clean" in text
     assert "Ladder and load overhead" in text
     assert " in " in text
-    wrong = _run("build", str(DEMO), "--space", "nowhere")
-    assert wrong.returncode != 0
-    assert "there is no space" in wrong.stderr
+    assert "there is no space" in run("build", str(DEMO), "--space", "nowhere", code=1).err
 
 
 @pytest.mark.parametrize("view", VIEWS)
@@ -240,6 +244,6 @@ def test_names_with_signs_do_not_break_a_drawing(demo_plan):
     assert 'A <b>"& closet' in "".join(root.itertext())
 
 
-def test_the_command_draws(tmp_path):
-    assert _run("drawing", str(DEMO), "--space", "hall-closet", "--view", "face:left").stdout.startswith("<svg")
-    assert "there is no view" in _run("drawing", str(DEMO), "--space", "hall-closet", "--view", "x").stderr
+def test_the_command_draws(run):
+    assert run("drawing", str(DEMO), "--space", "hall-closet", "--view", "face:left").out.startswith("<svg")
+    assert "there is no view" in run("drawing", str(DEMO), "--space", "hall-closet", "--view", "x", code=1).err
