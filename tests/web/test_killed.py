@@ -13,6 +13,7 @@ import time
 import urllib.error
 import urllib.request
 from contextlib import closing, contextmanager
+from functools import partial
 from http.cookiejar import CookieJar
 from threading import Event, Thread
 from urllib.parse import urlencode
@@ -128,6 +129,10 @@ def _children(pid, name):
     return [int(row[0]) for row in rows if int(row[1]) == pid and name in row[2]]
 
 
+def _other_workers(server, worker):
+    return [pid for pid in _children(server, "worker.run") if pid != worker]
+
+
 def _eventually(what, within_s=25.0):
     end = time.monotonic() + within_s
     while time.monotonic() < end:
@@ -165,7 +170,7 @@ def test_nothing_that_was_acknowledged_is_lost(tmp_path):
                 (worker,) = _eventually(lambda: _children(server.pid, "worker.run"))
                 os.kill(worker, signal.SIGKILL)
                 # Another is begun at once.
-                fresh = _eventually(lambda: [pid for pid in _children(server.pid, "worker.run") if pid != worker])  # noqa: B023
+                fresh = _eventually(partial(_other_workers, server.pid, worker))
                 assert len(fresh) == 1
                 if round_ == 0:
                     # It asks where the one before had got to.

@@ -257,6 +257,35 @@
     }
   });
 
+  // It is kept once the hand rests or leaves it: a page drawn anew between two presses of a key would swallow the next.
+  const REST_MS = 1200;
+  let resting = 0,
+    settle = null;
+  const settled = () => {
+    clearTimeout(resting);
+    settle?.();
+    settle = null;
+  };
+  document.addEventListener(
+    "change",
+    (event) => {
+      const slider = event.target.closest?.("[data-drags]"),
+        field = slider && document.getElementById(slider.dataset.drags);
+      if (field) {
+        event.stopPropagation();
+        clearTimeout(resting);
+        settle = () => field.isConnected && field.dispatchEvent(new Event("change", { bubbles: true }));
+        resting = setTimeout(settled, REST_MS);
+      }
+    },
+    true,
+  );
+  document.addEventListener("focusout", (event) => {
+    if (event.target.closest?.("[data-drags]")) {
+      settled();
+    }
+  });
+
   // The chart's library comes only where a chart is shown.
   let library = null;
   const fetched = (home) =>

@@ -16,6 +16,7 @@ from pydantic import ValidationError
 from canopy.errors import QuantityError
 from canopy.logs.measured import measured
 from canopy.logs.pointed import MOST_VALUES, Offered, document_of, offered, time_path
+from canopy.logs.switching import FEEDS
 from canopy.words import capital
 from canopy_web.forms.part import PartForm
 from canopy_web.logbook import sources
@@ -137,7 +138,8 @@ def _guess(topic: str, item: Offered) -> dict[str, str]:
 
 def _shown(request: HttpRequest, where: Where, shown: dict[str, Any]) -> HttpResponse:
     by_mqtt = shown["form"].is_valid() and shown["form"].by_mqtt
-    given = {"often": OFTEN, "by_mqtt": by_mqtt, **shown}
+    typed = {key: request.POST.get(key, "") for key in ("feeds", "switch_address", "switch_state")}
+    given = {"often": OFTEN, "by_mqtt": by_mqtt, "all_feeds": FEEDS.items(), **typed, **shown}
     return render(request, "log/_address.html", {**place(where, where.reader()), **given})
 
 
@@ -160,6 +162,7 @@ def take_address(request: HttpRequest, where: Where) -> HttpResponse:
                 "every_s": _every(request),
                 "at": request.POST.get("at", ""),
                 "values": values,
+                "switch": _switch(request, form),
                 **{key: form.cleaned_data[key] or "" for key in ("username", "password")},
                 "version": form.cleaned_data["version"] or "3.1.1",
             }
@@ -173,6 +176,16 @@ def take_address(request: HttpRequest, where: Where) -> HttpResponse:
     answer = page(request, where, words=f"{name} is {'listened to' if form.by_mqtt else 'asked'} from now on.")
     answer["HX-Retarget"], answer["HX-Reswap"] = "#workspace", "outerHTML"
     return answer
+
+
+def _switch(request: HttpRequest, form: AddressForm) -> dict[str, str] | None:
+    """How it is switched, where a person said that it can be; None for what only measures."""
+    feeds = request.POST.get("feeds", "")
+    if not feeds or form.by_mqtt:
+        return None
+    address = request.POST.get("switch_address", "").strip() or _address(form)
+    outside(address, HTTP)
+    return {"address": address, "state": request.POST.get("switch_state", "").strip() or "$.on", "feeds": feeds}
 
 
 def _every(request: HttpRequest) -> int:

@@ -239,7 +239,9 @@ def _always(where: Where) -> Iterator[tuple[Proposed, str]]:
     rules = []
     inside = [sensor for sensor in sensors if sensor.place == "space"]
     if stretch is not None and any(sensor.quantity == "battery_pct" for sensor in inside):
-        rules.append((Alert(id="new", figure="battery_pct", most=False, value=20, for_min=60), "a week or so is left"))
+        rules.append(
+            (Alert(id="new", figure="battery_pct", most=False, value=20, for_min=60), "time to charge or change it")
+        )
     first = next((sensor.quantity for sensor in inside if sensor.quantity in ("air_c", "rh_pct")), None)
     if stretch is not None and first is not None:
         rule = Alert(id="new", figure=first, most=False, value=0, silent=True, for_min=_silence(where, inside, stretch))

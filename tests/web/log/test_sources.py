@@ -358,6 +358,21 @@ def test_a_broker_that_is_not_there_is_told(settings):
 # Plugs that switch
 
 
+def test_a_plug_of_ones_own_is_taken_by_its_address(mine, log, hub):
+    hub.says |= {"on": True, "power_w": 14}
+    sent = {"reach-address": f"{hub.url}/x", "source_name": "Plug", "feeds": "fan", "switch_address": f"{hub.url}/set"}
+    sent |= {"v0-path": "$.power_w", "v0-topic": "", "v0-quantity": "power_w", "v0-name": "Plug"}
+    barred = {**sent, "switch_address": "http://192.0.2.7/set"}
+    assert "not on a home network" in post(mine, f"{log}address/take/?tab=sensors", **barred)
+    assert "feeds" in post(mine, f"{log}address/take/?tab=sensors", **{**sent, "feeds": "kettle"})
+    assert not Source.objects.exists()
+    page = post(mine, f"{log}address/take/?tab=sensors", **sent)
+    assert "Plugs that switch" in page
+    source = Source.objects.get()
+    assert source.shape["switch"] == {"address": f"{hub.url}/set", "state": "$.on", "feeds": "fan"}
+    assert "It is on." in post(mine, f"{log}plug/{source.pk}/?tab=sensors")
+
+
 @pytest.fixture
 def plug(house, hub):
     hub.says |= {"on": True, "power_w": 14}
