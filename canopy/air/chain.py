@@ -117,7 +117,11 @@ class NeededAdapter:
 
 @dataclass(frozen=True, kw_only=True, eq=False)
 class Chain:
-    """Elements and fans in the order of the flow; ``rows`` are the elements gathered for speed."""
+    """Elements and fans in the order of the flow; ``rows`` are the elements gathered for speed.
+
+    ``moves`` is what was found to move against what is computed: fans and losses then are those of a flow so many
+    times smaller, so that at any speed and pressure it moves ``moves`` times as much.
+    """
 
     airway_id: str
     elements: tuple[Element, ...]
@@ -126,6 +130,7 @@ class Chain:
     rows: tuple[Element, ...]
     shut: bool = False
     density_share: float = 1.0
+    moves: float = 1.0
 
     def loss_pa(self, flow_m3_s: float) -> float:
         """Give what all elements take together.
@@ -138,7 +143,7 @@ class Chain:
         -------
         float : pressure drop [Pa]
         """
-        return sum(row.drop_pa(flow_m3_s) for row in self.rows)
+        return sum(row.drop_pa(flow_m3_s / self.moves) for row in self.rows)
 
     def lift_pa(self, flow_m3_s: float, speeds: Sequence[float]) -> float:
         """Give what all fans add together.
@@ -168,7 +173,21 @@ class Chain:
         float : static pressure; goes with the air's density [Pa]
         """
         fan = self.fans[place]
-        return self.density_share * fan.curve.pressure_pa(flow_m3_s / fan.count, speed)
+        return self.density_share * fan.curve.pressure_pa(flow_m3_s / self.moves / fan.count, speed)
+
+    def free_m3_s(self, fan: ChainFan, speed: float) -> float:
+        """Give what the fans at one place move in free air.
+
+        Parameters
+        ----------
+        fan : one of its fans
+        speed : share of full speed, 0..1
+
+        Returns
+        -------
+        float : flow [m³/s]
+        """
+        return self.moves * fan.count * fan.curve.free_m3_s * speed
 
     def gain_pa(self, flow_m3_s: float, speeds: Sequence[float]) -> float:
         """Give what is left of the fans' pressure after all losses; it falls as flow grows.
@@ -185,7 +204,7 @@ class Chain:
         lift = self.lift_pa(flow_m3_s, speeds)
         if flow_m3_s >= 0:
             return lift - self.loss_pa(flow_m3_s)
-        back = -flow_m3_s
+        back = -flow_m3_s / self.moves
         shut = sum(_SHUT * row.square * back * back for row in self.rows if row.opens_at_pa)
         return lift + sum(row.drop_pa(back) for row in self.rows if not row.opens_at_pa) + shut
 
@@ -331,6 +350,7 @@ def chain_of(
     shut: bool = False,
     loading: float | None = None,
     density_share: float = 1.0,
+    moves: float = 1.0,
 ) -> Chain:
     """Make a chain of a way of air.
 
@@ -341,6 +361,7 @@ def chain_of(
     shut : its opening is shut
     loading : least resistance of its filters against new, to look ahead; as they are when None
     density_share : density of the air against sea level's, over 0
+    moves : what was found to move against what is computed, over 0
 
     Returns
     -------
@@ -405,6 +426,7 @@ def chain_of(
         # Nothing in it: there is no way yet.
         shut=shut or not (elements or fans),
         density_share=density_share,
+        moves=moves,
     )
 
 

@@ -14,6 +14,7 @@ from canopy.air.losses import DENSITY_KG_M3, hole_flow_m3_s
 from canopy.air.shell import GRAVITY, Hole, holes, is_open, opening_level_m
 from canopy.plan.airways import Airway
 from canopy.plan.document import Plan, Space
+from canopy.plan.learnt import factor_on
 from canopy.psychrometrics import density_share
 from canopy.roots import falling_root
 
@@ -231,7 +232,8 @@ def _way(owner: Space, node: Node, airway: Airway, ids: set[str], moment: Moment
     far = airway.space_id if airway.ends == "space" and airway.space_id in ids else None
     hole = next((o for o in owner.openings if airway.port and o.id == airway.port.opening_id), None)
     shut = hole is not None and (not hole.open or hole.use == "closed")
-    chain = chain_of(airway, hole.diameter_m if hole else None, shut, moment.loading, node.density_share)
+    moves = factor_on(owner, "airflow", airway.id)
+    chain = chain_of(airway, hole.diameter_m if hole else None, shut, moment.loading, node.density_share, moves)
     at = airway.speeds(lit=moment.lit, lead=moment.speeds.get(airway.id))
     if airway.id in moment.still:
         at = tuple(0.0 for _ in at)

@@ -128,8 +128,8 @@ def operating_point(found: Network, space_id: str, airway_id: str, speed: float 
         space_pa=held[space_id],
         head_pa=way.head_pa(held),
         power_w=way.chain.density_share * sum(fan.count * power_w(fan.spec, own) for fan, own in running),
-        stalls=any(flow < stall_share(fan.spec) * fan.count * fan.curve.free_m3_s * own for fan, own in running),
-        free_m3_h=3600 * min((fan.count * fan.curve.free_m3_s * own for fan, own in running), default=0.0),
+        stalls=any(flow < stall_share(fan.spec) * way.chain.free_m3_s(fan, own) for fan, own in running),
+        free_m3_h=3600 * min((way.chain.free_m3_s(fan, own) for fan, own in running), default=0.0),
         max_pa=way.chain.density_share * sum(own**2 * fan.curve.max_pa for fan, own in running),
     )
 
@@ -182,13 +182,14 @@ def system_curve(plan: Plan, space: Space, airway: Airway, up_to_m3_h: float, *,
     return Curve(speed=None, points=tuple(points))
 
 
-def fan_curves(airway: Airway, density_share: float = 1.0, *, count: int = 19) -> tuple[Curve, ...]:
+def fan_curves(airway: Airway, density_share: float = 1.0, moves: float = 1.0, *, count: int = 19) -> tuple[Curve, ...]:
     """Give a way's fans together, at each of their speeds.
 
     Parameters
     ----------
     airway : the way
     density_share : density of the air against sea level's, over 0
+    moves : what was found to move against what is computed, over 0
     count : how many points each
 
     Returns
@@ -197,12 +198,12 @@ def fan_curves(airway: Airway, density_share: float = 1.0, *, count: int = 19) -
     """
     from canopy.air.chain import chain_of
 
-    chain = chain_of(airway, density_share=density_share)
+    chain = chain_of(airway, density_share=density_share, moves=moves)
     found = []
     for speed in speeds_of(airway):
         speeds = airway.speeds(lit=True, lead=speed)
         free = min(
-            fan.count * fan.curve.free_m3_s * own
+            chain.free_m3_s(fan, own)
             for fan, own in zip(chain.fans, speeds, strict=True)
             if own >= STANDS or not any(speeds)
         )

@@ -8,6 +8,7 @@ from math import sqrt
 from canopy.air.losses import HOLE, SEAM
 from canopy.library import find, leaks, materials
 from canopy.plan.document import Space
+from canopy.plan.learnt import factor_on
 from canopy.plan.shell import FACES, Opening
 from canopy.schedule import day_share
 
@@ -84,7 +85,7 @@ def envelope_w_k(space: Space) -> float:
     for face, area in areas.items():
         material = find(materials(), getattr(space.faces, face).material_id, "material")
         total += area / (1 / material.inner_film_w_m2k + material.resistance_m2k_w + 1 / STILL_FILM_W_M2K)
-    return total
+    return total * factor_on(space, "walls")
 
 
 def leak_m2(space: Space) -> float:
@@ -92,12 +93,13 @@ def leak_m2(space: Space) -> float:
 
     Returns
     -------
-    float : geometric area [m²]; as typed, or the kind's usual one by the area of its shell
+    float : geometric area [m²]; as typed, or the kind's usual one by the area of its shell; times what was found
     """
+    found = factor_on(space, "leak")
     if space.air.leak_cm2 is not None:
-        return space.air.leak_cm2 / 1e4
+        return found * space.air.leak_cm2 / 1e4
     w, d, h = space.size.width_m, space.size.depth_m, space.size.height_m
-    return find(leaks(), space.kind, "leak").area_cm2_m2 / 1e4 * (2 * (w + d) * h + w * d)
+    return find(leaks(), space.kind, "leak").area_cm2_m2 / 1e4 * found * (2 * (w + d) * h + w * d)
 
 
 def draught_m3_h(space: Space) -> float:
@@ -105,9 +107,9 @@ def draught_m3_h(space: Space) -> float:
 
     Returns
     -------
-    float : flow [m³/h], by the kind's usual air changes an hour
+    float : flow [m³/h], by the kind's usual air changes an hour; times what was found of its seams
     """
-    return volume_m3(space) * find(leaks(), space.kind, "leak").draught_per_h
+    return volume_m3(space) * find(leaks(), space.kind, "leak").draught_per_h * factor_on(space, "leak")
 
 
 def opening_place_m(space: Space, opening: Opening) -> tuple[float, float, float]:

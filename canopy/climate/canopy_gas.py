@@ -25,11 +25,14 @@ DEADLY_C = 55.0
 
 @dataclass(frozen=True, kw_only=True)
 class Stand:
-    """Plants as one big leaf: ground covered [m²], leaf area index, mean PPFD on top [µmol/m²/s]."""
+    """Plants as one big leaf: ground covered [m²], leaf area index, mean PPFD on top [µmol/m²/s]; how many times as far
+    as usual they open their stomata.
+    """
 
     area_m2: float
     lai: float
     ppfd_umol_m2_s: float
+    opens: float = 1.0
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -106,7 +109,7 @@ class _Balance:
         self._radiant_w = _radiant_w(stand)
         light = self._radiant_w / self._faces_m2
         by_co2 = min(1 + 6.1e-7 * max(0.0, air.co2_ppm - 200) ** 2, 1.5) if stand.ppfd_umol_m2_s > 0 else 1.0
-        self._stomata_s_m = _RMIN_S_M * (light + 4.3) / (light + 0.54) * by_co2
+        self._stomata_s_m = _RMIN_S_M / stand.opens * (light + 4.3) / (light + 0.54) * by_co2
 
     def leaf_c(self) -> float:
         """Leaf temperature at which it closes: regula falsi (Illinois) in a bracket, to 0.001 K."""

@@ -2,15 +2,19 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from math import inf
 from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
 
+from canopy.psychrometrics import HEAT_OF_EVAPORATION_J_KG
+
 Array = NDArray[np.float64]
 Shares = NDArray[np.float32]
+# What a wide-open leaf of an ordinary crop lets through (80 of fast crops to 400 of succulents) [s/m].
+USUAL_LEAST_S_M = 180.0
 Sensed = Literal["air", "rh", "root", "leaf", "co2", "vpd"]
 
 
@@ -82,7 +86,7 @@ class Leaves:
 
     ground_m2: float
     lai: float
-    least_s_m: float = 180.0
+    least_s_m: float = USUAL_LEAST_S_M
     size_m: float = 0.06
     speed_m_s: float = 0.3
 
@@ -154,6 +158,41 @@ class Gives:
     def heat_w(self) -> float:
         """All heat it brings into the enclosure at full [W]."""
         return self.leaf_w + self.sheet_w + self.pot_w + self.lamp_w + self.air_w
+
+    def warming(self, share: float) -> Gives:
+        """Give the same with another heat.
+
+        Parameters
+        ----------
+        share : of its heat, over 0
+
+        Returns
+        -------
+        Gives : light and water stay
+        """
+        heat = ("leaf_w", "sheet_w", "pot_w", "lamp_w", "air_w")
+        return replace(self, **{name: share * getattr(self, name) for name in heat})
+
+    def yielding(self, share: float) -> Gives:
+        """Give the same with another output of what it is there for.
+
+        Parameters
+        ----------
+        share : of its output, over 0
+
+        Returns
+        -------
+        Gives : of what gives or takes water or CO2 that, with the heat that a mist takes up; of all else its heat
+        """
+        if share == 1.0:
+            return self
+        wet = ("vapour_kg_s", "co2_mol_s", "drying_kg_s", "rated_kg_s", "pad_kg_s")
+        if not any(getattr(self, name) for name in wet):
+            return self.warming(share)
+        found = replace(self, **{name: share * getattr(self, name) for name in wet})
+        if self.air_w < 0 and self.vapour_kg_s > 0:
+            found = replace(found, air_w=self.air_w - (share - 1) * HEAT_OF_EVAPORATION_J_KG * self.vapour_kg_s)
+        return found
 
     @property
     def channels(self) -> tuple[float, ...]:

@@ -25,6 +25,7 @@ from canopy.light.plates import Plate
 from canopy.light.room import RoomGrid
 from canopy.plan.document import Fixture, Space
 from canopy.plan.furnishing import Column, Daylight, Lid, Shelf
+from canopy.plan.learnt import factor_on
 from canopy.plan.pose import axes, centre
 from canopy.plan.shell import FACES, Surface
 from canopy.schedule import Never
@@ -367,11 +368,16 @@ def weights(space: Space, day: dt.date | None = None) -> Array:
 
     Returns
     -------
-    ndarray : shape (lamps + windows,): dim x ageing x what a survey says, zero when switched off; windows [µmol/m²/s]
+    ndarray : shape (lamps + windows,): dim x ageing x what a survey and a log say, zero when switched off; windows
+        [µmol/m²/s]
     """
     when = day or dt.date(2026, 6, 1)
     read = space.survey
-    lamps = [f.dim * f.ageing * (read.factor_of(f.id) if read else 1.0) if f.enabled else 0.0 for f in space.fixtures]
+    shines = factor_on(space, "lamp-light")
+    lamps = [
+        shines * f.dim * f.ageing * (read.factor_of(f.id) if read else 1.0) if f.enabled else 0.0
+        for f in space.fixtures
+    ]
     windows = [window.dli_on(when) / (window.hours * 0.0036) for window in space.daylight]
     return np.array([*lamps, *windows], dtype=np.float64)
 

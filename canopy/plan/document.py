@@ -32,6 +32,7 @@ from canopy.plan.furnishing import (
     Trellis,
     WetSurface,
 )
+from canopy.plan.learnt import Correction
 from canopy.plan.plants import Plant, Planting
 from canopy.plan.plugs import Carrier, Outlet
 from canopy.plan.rooms import USUAL_ROOM, Around, Room, around_on
@@ -212,6 +213,7 @@ class Space(Record):
     alerts: tuple[Alert, ...] = Field(default=(), max_length=40)
     watering: Watering = Watering()
     care: tuple[CareRule, ...] = Field(default=(), max_length=60)
+    learnt: tuple[Correction, ...] = Field(default=(), max_length=40)
     circuit_id: Id | None = None
     assumed: tuple[str, ...] = ()
 

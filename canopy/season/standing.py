@@ -12,6 +12,7 @@ from math import cos, pi, radians, sin, sqrt
 from canopy.errors import LibraryError
 from canopy.library import Cited, Crop, StageTargets, Window, crops, find
 from canopy.plan.document import Plan, Space
+from canopy.plan.learnt import on_day
 from canopy.plan.plants import Plant, Planting, cell_pitch_m
 from canopy.plan.rooms import USUAL_ROOM, Around, Room, around_on
 from canopy.plan.site import Site
@@ -292,7 +293,7 @@ def standing_of(space: Space, day: dt.date, cast: Cast | None = None) -> Standin
     ------
     LibraryError : a plant's crop, stage or planting is not known
     """
-    known = cast or Cast()
+    known, space = cast or Cast(), on_day(space, day)
     here, absent = [], []
     for number, plant in enumerate(space.plants, 1):
         planting = _planting(plant, known)

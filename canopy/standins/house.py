@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import datetime as dt
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from zoneinfo import ZoneInfo
 
 import numpy as np
@@ -34,6 +34,13 @@ _MORE = (
     Probe(name="root", quantity="root_c", offset=-0.1, noise=0.03, step=0.1, lag_min=4, silent_a_day=0.2),
     Probe(name="light", quantity="ppfd", noise=2.5, step=1, least=0, silent_a_day=0.2),
 )
+# A second thermometer with hygrometer, in the room.
+_ROOM = (
+    Probe(name="room air", quantity="room_c", offset=-0.1, noise=0.05, step=0.1, lag_min=4),
+    Probe(name="room damp", quantity="room_rh", offset=1.5, noise=0.3, step=0.1, lag_min=5, most=100),
+)
+# What such a probe tells of, as readings are named.
+_TOLD = {"room_c": "air_c", "room_rh": "rh_pct"}
 _OUTSIDE = (
     Probe(name="outdoor air", quantity="air_c", noise=0.05, step=0.1, lag_min=6),
     Probe(name="outdoor damp", quantity="rh_pct", offset=1.0, noise=0.4, step=1, lag_min=8, most=100),
@@ -127,7 +134,7 @@ class House:
 
     def probes(self, space: Space) -> tuple[Probe, ...]:
         """Give the probes that hang in a space."""
-        return (*_PLAIN, *_MORE) if space.id in self.rich else _PLAIN
+        return (*_PLAIN, *_MORE, *_ROOM) if space.id in self.rich else _PLAIN
 
     def through(self, space: Space | None, day: dt.date) -> list[tuple[Reading, Array]]:
         """Give what all probes and sockets of a space show through a day, or what those outdoors do.
@@ -153,12 +160,11 @@ class House:
             ]
         there = self.lived(space, day)
         salt = self.seed + sum(space.id.encode())
-        found = [
-            _reading(
-                space.id, "space", probe, shown(probe, there.measured[probe.quantity], day.toordinal(), hung, salt)
-            )
-            for probe in self.probes(space)
-        ]
+        found = []
+        for probe in self.probes(space):
+            told = shown(probe, there.measured[probe.quantity], day.toordinal(), hung, salt)
+            told_of = replace(probe, quantity=_TOLD.get(probe.quantity, probe.quantity))
+            found.append(_reading(space.id, "room" if probe.quantity in _TOLD else "space", told_of, told))
         for socket in self.sockets(space) if space.id in self.rich else ():
             probe = Probe(name=f"{socket} socket", quantity="power_w", noise=0.15, step=0.1, least=0, silent_a_day=0.1)
             drawn = there.watts.get(socket, np.zeros(DAY_MIN))

@@ -9,15 +9,17 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from canopy.air.shell import leak_m2
 from canopy.climate import engine
+from canopy.climate.moist import RATIO, saturation_pa
+from canopy.climate.simulate import Days
 from canopy.climate.system import System
 from canopy.evaluate.climate.building import system_of
 from canopy.evaluate.climate.days import traces_of
-from canopy.evaluate.climate.upsets import ALL, Upset
+from canopy.evaluate.climate.upsets import ALL, Stretches
 from canopy.evaluate.light.lighting import lighting as lighting_of
 from canopy.light.photometry import fixture_load
 from canopy.plan import Plan, Space
+from canopy.plan.learnt import Correction, Subject
 from canopy.power import appliance_loads
 from canopy.season import cast_of, standing_of
 from canopy.weather.reading import Hours
@@ -31,13 +33,56 @@ FAN, LAMPS = "fan", "lamps"
 
 @dataclass(frozen=True, kw_only=True)
 class Truth:
-    """What is otherwise than planned: the fans move ``moves`` times what is computed, the walls leak ``leaks`` times as
-    much, the lamps give ``shines`` times their light.
+    """What is otherwise than planned: the fans move ``moves`` times what is computed, seams leak ``leaks`` times as
+    much, the lamps give ``shines`` times their light and draw and heat ``heats`` times as much, walls pass
+    ``passes`` times as much, leaves open ``opens`` times as far, devices give ``yields`` times their output, roots and medium breathe
+    ``breathes`` times as much, and pots' surfaces are ``wets`` times as wet.
     """
 
     moves: float = 1.0
     leaks: float = 1.0
     shines: float = 1.0
+    heats: float = 1.0
+    passes: float = 1.0
+    opens: float = 1.0
+    yields: float = 1.0
+    breathes: float = 1.0
+    wets: float = 1.0
+
+    def of(self, space: Space, day: dt.date) -> Space:
+        """Give a space as it really is.
+
+        Parameters
+        ----------
+        space : as it was planned; what was learnt of it is left out
+        day : on which
+
+        Returns
+        -------
+        Space : with what is otherwise as factors on what is computed
+        """
+        plain: list[tuple[Subject, str | None, float]] = [
+            ("leak", None, self.leaks),
+            ("walls", None, self.passes),
+            ("leaves", None, self.opens),
+            ("lamp-heat", None, self.heats),
+        ]
+        plain += [("airflow", way.id, self.moves) for way in space.airways if way.fans]
+        plain += [("device", device.id, self.yields) for device in space.devices]
+        learnt = tuple(
+            Correction(
+                id=f"truth-{number}",
+                subject=subject,
+                target=target,
+                factor=factor,
+                standard_error=0.0,
+                found_on=day,
+                basis="log",
+            )
+            for number, (subject, target, factor) in enumerate(plain)
+            if factor != 1.0
+        )
+        return space.model_copy(update={"learnt": learnt})
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -59,21 +104,6 @@ class Lived:
     watts: Mapping[str, Array]
 
 
-@dataclass(frozen=True, kw_only=True)
-class _Still(Upset):
-    """Fans that stand in several stretches of a run [h since its first midnight]."""
-
-    spans: tuple[tuple[float, float], ...] = ()
-
-    def gone(self, steps: int, step_min: float) -> Shares:
-        """Give for how much of each step it is so: shape (steps,), 0..1."""
-        edges = np.arange(steps + 1) * step_min / 60
-        share = np.zeros(steps)
-        for begin, end in self.spans:
-            share += np.diff(np.clip(edges, begin, end)) / (step_min / 60)
-        return np.asarray(np.minimum(share, 1.0), dtype=np.float32)
-
-
 def lived(
     plan: Plan, space: Space, day: dt.date, midnight: int, truth: Truth, room: Hours, offs: Sequence[Off] = ()
 ) -> Lived:
@@ -93,13 +123,8 @@ def lived(
     -------
     Lived : minute by minute
     """
-    really = space
-    if truth.leaks != 1.0:
-        air = space.air.model_copy(update={"leak_cm2": min(1e4 * leak_m2(space) * truth.leaks, 2000.0)})
-        really = space.model_copy(update={"air": air})
-        plan = plan.model_copy(
-            update={"spaces": tuple(really if item.id == space.id else item for item in plan.spaces)}
-        )
+    really = truth.of(space, day)
+    plan = plan.model_copy(update={"spaces": tuple(really if item.id == space.id else item for item in plan.spaces)})
     here = standing_of(really, day, cast_of(plan))
     light = lighting_of(here, with_map=False)
     first = midnight - _SETTLES_H * 3600
@@ -107,7 +132,7 @@ def lived(
     for item in offs:
         spans.setdefault(item.socket, []).append(((item.begin - first) / 3600, (item.end - first) / 3600))
     hours = 2 * _SETTLES_H
-    still = _Still(begins_h=0, ends_h=0, still=ALL, moves=truth.moves, spans=tuple(spans[FAN]))
+    still = Stretches(begins_h=0, ends_h=0, still=ALL, spans=tuple(spans[FAN]))
     system = system_of(plan, here, light, hours=hours, upset=still, every_s=_MINUTE_S, weather=room).system
     off = {socket: _shares(tuple(held), system.steps, system.dt_s / 60) for socket, held in spans.items()}
     days = engine.run(_really(system, really, truth, off))
@@ -121,13 +146,30 @@ def lived(
             "root_c": traces.root_c[part],
             "leaf_c": traces.leaf_c[part],
             "ppfd": _light(system, days.groups, space.id, truth)[part],
+            **_around(days, space, part),
         },
-        watts=_watts(system, days.groups, really, off, part),
+        watts=_watts(system, days.groups, really, truth, off, part),
     )
 
 
+def _around(days: Days, space: Space, part: slice) -> Mapping[str, Array]:
+    """The air of the room, minute by minute: as the spaces in it leave it where that is followed."""
+    system = days.system
+    hall = next((number for number, room in enumerate(system.rooms) if room.id == f"hall-{space.room_id}"), None)
+    if hall is not None:
+        warm, ratio = days.rooms[part, hall, 0], days.rooms[part, hall, 1]
+    else:
+        free = next(item for item in system.weathers if item.id == f"room-{space.room_id}")
+        at = days.hours * 3600 / free.every_s
+        moments = np.arange(len(free.ratio))
+        warm, ratio = np.interp(at, moments, free.temperature_c)[part], np.interp(at, moments, free.ratio)[part]
+    vapour = system.pressure_pa * ratio / (RATIO + ratio)
+    full = np.array([saturation_pa(float(t)) for t in warm])
+    return {"room_c": np.asarray(warm), "room_rh": np.minimum(100 * vapour / full, 100.0)}
+
+
 def _shares(spans: tuple[tuple[float, float], ...], steps: int, step_min: float) -> Shares:
-    return _Still(begins_h=0, ends_h=0, spans=spans).gone(steps, step_min)
+    return Stretches(begins_h=0, ends_h=0, spans=spans).gone(steps, step_min)
 
 
 def _really(system: System, space: Space, truth: Truth, off: Mapping[str, Shares]) -> System:
@@ -141,7 +183,17 @@ def _really(system: System, space: Space, truth: Truth, off: Mapping[str, Shares
         if device != group.id and device in off:
             drives[group.drive] = system.drives[group.drive] * (1 - off[device])
         groups.append(group)
-    return replace(system, groups=tuple(groups), drives=drives)
+    enclosures = tuple(
+        replace(
+            item,
+            breath_mol_s=truth.breathes * item.breath_mol_s,
+            pots=replace(item.pots, wet=min(1.0, truth.wets * item.pots.wet)),
+        )
+        if item.id == space.id
+        else item
+        for item in system.enclosures
+    )
+    return replace(system, groups=tuple(groups), drives=drives, enclosures=enclosures)
 
 
 def _light(system: System, ran: Array, space_id: str, truth: Truth) -> Array:
@@ -154,10 +206,12 @@ def _light(system: System, ran: Array, space_id: str, truth: Truth) -> Array:
     return total
 
 
-def _watts(system: System, ran: Array, space: Space, off: Mapping[str, Shares], part: slice) -> Mapping[str, Array]:
+def _watts(
+    system: System, ran: Array, space: Space, truth: Truth, off: Mapping[str, Shares], part: slice
+) -> Mapping[str, Array]:
     """What each socket draws, minute by minute [W]."""
     lamps = [number for number, group in enumerate(system.groups) if group.id.startswith(f"lamps-{space.id}-")]
-    drawn = sum(fixture_load(lamp) for lamp in space.fixtures)
+    drawn = truth.heats * sum(fixture_load(lamp) for lamp in space.fixtures)
     found = {LAMPS: drawn * np.mean(ran[:, lamps], axis=1)[part] if lamps else np.zeros(DAY_MIN)}
     fans = {fan.id for way in space.airways for fan in way.fans}
     blows = sum(load.power_w for load in appliance_loads(space) if load.part_id in fans)

@@ -83,7 +83,11 @@ def path_reports(plan: Plan, space: Space, breathing: Breathing) -> tuple[PathRe
                 aged_m3_h=later.flow_m3_h if later else flow.flow_m3_h,
                 point=point,
                 drops=tuple(
-                    Drop(element=item, drop_pa=item.drop_pa(moving), speed_m_s=moving / area_m2(item.diameter_m))
+                    Drop(
+                        element=item,
+                        drop_pa=item.drop_pa(moving / chain.moves),
+                        speed_m_s=moving / area_m2(item.diameter_m),
+                    )
                     for item in chain.elements
                 ),
                 filters=tuple(

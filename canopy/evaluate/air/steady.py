@@ -14,6 +14,7 @@ from canopy.evaluate.light.lighting import Lighting
 from canopy.light.photometry import fixture_load
 from canopy.plan.airways import Ambient, usual_away
 from canopy.plan.document import Space
+from canopy.plan.learnt import factor_on
 from canopy.power import Load
 from canopy.psychrometrics import (
     HEAT_CAPACITY_J_KGK,
@@ -76,7 +77,9 @@ def stand_of(space: Space, lighting: Lighting, *, lit: bool = True) -> Stand:
     ppfd = sum(a * light.ppfd_umol_m2_s for a, light in zip(areas, lighting.plants, strict=True)) / total
     # Crowns that overlap stand deeper on the same ground.
     ground = min(total, 0.95 * floor)
-    return Stand(area_m2=ground, lai=lai * total / ground, ppfd_umol_m2_s=ppfd if lit else 0.0)
+    return Stand(
+        area_m2=ground, lai=lai * total / ground, ppfd_umol_m2_s=ppfd if lit else 0.0, opens=factor_on(space, "leaves")
+    )
 
 
 def hood_heat_w(space: Space, moved: Breath) -> float:
@@ -125,7 +128,7 @@ def inside_heat_w(space: Space, loads: tuple[Load, ...], *, lit: bool) -> float:
     float : mean power that ends as heat in the space, or in the air of a hood; without heaters, mats and what else runs
         only as far as the climate asks for it [W]
     """
-    lamps = sum(fixture_load(fixture) for fixture in space.fixtures) if lit else 0.0
+    lamps = factor_on(space, "lamp-heat") * sum(fixture_load(fixture) for fixture in space.fixtures) if lit else 0.0
     steady = (load for load in loads if not load.on_demand)
     return lamps + sum(load.power_w * load.hours_per_day / 24 * load.heats_space for load in steady)
 

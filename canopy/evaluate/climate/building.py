@@ -15,6 +15,7 @@ from canopy.air.room_balance import DRY_SHARE, LOSS_W_K_M2
 from canopy.air.shell import STILL_FILM_W_M2K, one_sided_m3_h
 from canopy.climate import Stand
 from canopy.climate.system import (
+    USUAL_LEAST_S_M,
     Control,
     Enclosure,
     Face,
@@ -47,6 +48,7 @@ from canopy.library import find, materials
 from canopy.light.photometry import fixture_load
 from canopy.plan.document import Plan, Space
 from canopy.plan.furnishing import Lid
+from canopy.plan.learnt import factor_on
 from canopy.plan.rooms import Around
 from canopy.power import appliance_loads
 from canopy.psychrometrics import density_share, dry_air_density_kg_m3, humidity_ratio, pressure_pa
@@ -238,7 +240,12 @@ class _Builder:
             volume_m3=volume_m3(space),
             faces=faces_of(there),
             pots=pots,
-            leaves=Leaves(ground_m2=stand.area_m2, lai=stand.lai, speed_m_s=over_leaves_m_s(space, stand))
+            leaves=Leaves(
+                ground_m2=stand.area_m2,
+                lai=stand.lai,
+                least_s_m=USUAL_LEAST_S_M / stand.opens,
+                speed_m_s=over_leaves_m_s(space, stand),
+            )
             if stand.area_m2 > 0 and stand.lai > 0
             else None,
             lamp_w_k=max(BODY_W_K_W * watts, 0.05),
@@ -294,7 +301,12 @@ class _Builder:
                     ),
                 ),
                 pots=pots,
-                leaves=Leaves(ground_m2=min(stand.area_m2, top), lai=stand.lai, speed_m_s=_STILL_M_S)
+                leaves=Leaves(
+                    ground_m2=min(stand.area_m2, top),
+                    lai=stand.lai,
+                    least_s_m=USUAL_LEAST_S_M / stand.opens,
+                    speed_m_s=_STILL_M_S,
+                )
                 if stand.area_m2 > 0 and stand.lai > 0
                 else None,
                 lamp_w_k=0.05,
@@ -322,6 +334,7 @@ class _Builder:
         space = there.space
         floor = space.size.width_m * space.size.depth_m
         covered = footprint_m2(there.plants, floor) / floor
+        heats = factor_on(space, "lamp-heat")
         hood_w = hood_heat_w(space, breath(self.plan, space, lit=True, rise_k=space.air.rise_k))
         for number, (schedule, found) in enumerate(sources(space, lighting, stand, hood_w, covered)):
             key = f"lamps-{space.id}-{number}"
@@ -333,6 +346,8 @@ class _Builder:
             inside = sum(taken[number] for taken in under)
             if inside > 0:
                 found = replace(found, sheet_w=max(0.0, found.sheet_w - inside))
+            if heats != 1.0:
+                found = found.warming(heats)
             self.groups.append(Group(id=key, where=space.id, drive=key, gives=found, cut=True))
 
     def _appliances(self, space: Space, around: Around) -> None:
@@ -365,6 +380,7 @@ class _Builder:
         for device in space.devices:
             key = f"{space.id}/{device.id}"
             found, setting = gives(device), setting_of(device, there.plants)
+            found = found.yielding(factor_on(space, "device", device.id))
             if found == Gives():
                 continue
             mine = self._mine(space)

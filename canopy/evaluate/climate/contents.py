@@ -13,6 +13,7 @@ from canopy.climate.system import Face, Pots
 from canopy.library import find, materials
 from canopy.plan.document import Space
 from canopy.plan.furnishing import Lid
+from canopy.plan.learnt import factor_on
 from canopy.plan.plants import standing_room_m
 from canopy.plan.shell import FACES
 from canopy.season import Growing, Standing
@@ -114,7 +115,7 @@ def faces_of(there: Standing) -> tuple[Face, ...]:
     space = there.space
     w, d, h = space.size.width_m, space.size.depth_m, space.size.height_m
     areas = {"left": d * h, "right": d * h, "front": w * h, "back": w * h, "ceiling": w * d}
-    found = []
+    found, passes = [], factor_on(space, "walls")
     for face in FACES:
         if face not in areas or face in open_faces(space):
             continue
@@ -122,9 +123,10 @@ def faces_of(there: Standing) -> tuple[Face, ...]:
         found.append(
             Face(
                 area_m2=areas[face],
-                inner_film_w_m2k=material.inner_film_w_m2k,
-                resistance_m2k_w=material.resistance_m2k_w,
-                outer_film_w_m2k=STILL_FILM_W_M2K,
+                # What was found of the whole sheet counts at all it consists of: how cold its surface is stays.
+                inner_film_w_m2k=passes * material.inner_film_w_m2k,
+                resistance_m2k_w=material.resistance_m2k_w / passes,
+                outer_film_w_m2k=passes * STILL_FILM_W_M2K,
                 holds_j_m2k=material.holds_j_m2k,
             )
         )

@@ -113,7 +113,17 @@ def moves(
         turned[0].id if turned else "",
         plan.site.altitude_m,
         tuple(
-            (other.id, other.size, other.faces, other.openings, other.airways, other.air, other.kind, other.door_open)
+            (
+                other.id,
+                other.size,
+                other.faces,
+                other.openings,
+                other.airways,
+                other.air,
+                other.kind,
+                other.door_open,
+                other.learnt,
+            )
             for other in neighbours(plan, space)
         ),
     )

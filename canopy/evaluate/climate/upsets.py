@@ -98,6 +98,31 @@ class Upset:
         )
 
 
+@dataclass(frozen=True, kw_only=True)
+class Stretches(Upset):
+    """What is amiss in several stretches of a run: from one hour until another [h since its first midnight]."""
+
+    spans: tuple[tuple[float, float], ...] = ()
+
+    def gone(self, steps: int, step_min: float) -> Shares:
+        """Give for how much of each step it is so.
+
+        Parameters
+        ----------
+        steps : how many
+        step_min : how long each is [min]
+
+        Returns
+        -------
+        ndarray : shape (steps,), 0..1
+        """
+        edges = np.arange(steps + 1) * step_min / 60
+        share = np.zeros(steps)
+        for begin, end in self.spans:
+            share += np.diff(np.clip(edges, begin, end)) / (step_min / 60)
+        return np.asarray(np.minimum(share, 1.0), dtype=np.float32)
+
+
 def stuck_control(device: Device, key: str, where: str, gate: str, second: float | None) -> Control:
     """Write the switch of a device that sticks on.
 

@@ -14,6 +14,7 @@ from canopy.evaluate.air.paths import PathReport
 from canopy.margin import Amount
 from canopy.plan import Airway
 from canopy.plan.airways import usual_away
+from canopy.plan.learnt import factor_on
 from canopy.psychrometrics import density_share
 from canopy_web.drawing.air_symbols import part_name
 from canopy_web.drawing.airpath import LETTERS
@@ -212,7 +213,7 @@ def _speeds(where: Where, report: SpaceReport, airway: Airway) -> dict[str, Any]
         return {"steps": (), "chart": None}
     now = airway.lead.speed if airway.lead else 0.0
     need = report.breathing.governing.flow_m3_h
-    curves = fan_curves(airway, density_share(where.plan.site.altitude_m))
+    curves = fan_curves(airway, density_share(where.plan.site.altitude_m), factor_on(where.space, "airflow", airway.id))
     reach = max(q for curve in curves for q, _ in curve.points)
     chart = fan_chart(curves, system_curve(where.plan, where.space, airway, reach), points, now, need, where.system)
     steps = []

@@ -1,0 +1,1 @@
+"""What the log teaches: readings held against the plan."""
