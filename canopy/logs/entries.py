@@ -12,7 +12,7 @@ from canopy.errors import PlanError, PlanProblem
 from canopy.model import Id, Record
 from canopy.plan.files import problem_of
 
-EntryKind = Literal["water", "reservoir", "work", "pests", "harvest", "note"]
+EntryKind = Literal["water", "reservoir", "work", "pests", "harvest", "weigh", "note"]
 MOST_PLANTS = 400
 Litres = Annotated[float, Field(gt=0, le=2000)]
 EC = Annotated[float, Field(ge=0, le=30)]
@@ -63,6 +63,12 @@ class Harvest(Record):
     last: bool = False
 
 
+class Weighed(Record):
+    """Pots on a scale: what they weigh together, plants and all [kg]."""
+
+    weight_kg: Annotated[float, Field(gt=0, le=500)]
+
+
 class Note(Record):
     """Words alone."""
 
@@ -73,6 +79,7 @@ KINDS: Mapping[EntryKind, tuple[str, type[Record]]] = {
     "work": ("Work on plants", Work),
     "pests": ("Pests", Pests),
     "harvest": ("Harvest", Harvest),
+    "weigh": ("Pots weighed", Weighed),
     "note": ("Note", Note),
 }
 

@@ -68,6 +68,7 @@ _CALLED = {
     "daylight": "windows",
     "light_goals": "light targets of your own",
     "alerts": "alerts",
+    "learnt": "corrections",
     "lids": "lids",
     "wet": "wet surfaces",
     "hung": "hung things",

@@ -13,7 +13,7 @@ from canopy.plan import Space
 from canopy.plan.learnt import Subject, counts
 from canopy.review.finding import Finding
 from canopy.review.living import Asked
-from canopy.review.playback import EVERY_S, WINDOW_H, Played, Window, believed, lagged, played, stretches_off, window_of
+from canopy.review.playback import EVERY_S, WINDOW_H, Window, believed, lagged, played, stretches_off, window_of
 from canopy.review.series import Grid
 
 Floats = NDArray[np.float64]
@@ -23,6 +23,8 @@ _DAY = 86400 // EVERY_S
 QUANTITIES: Mapping[str, float] = {"air_c": 0.7, "rh_pct": 4.0, "co2_ppm": 60.0}
 # A half of a day with fewer readings than so long says nothing [h].
 _LEAST_H = 1.0
+# What is laid at the door of each thing, one after the other.
+_ORDER: tuple[Subject, ...] = ("airflow", "leak", "leaves", "walls", "lamp-heat", "device")
 _PARTS = ("air_c", "rh_pct", "co2_ppm")
 
 
@@ -41,11 +43,14 @@ class Half:
 
 @dataclass(frozen=True, kw_only=True)
 class DayAgainst:
-    """A day: for each quantity its means with lamps on and off; None where too little was measured."""
+    """A day: for each quantity its means with lamps on and off; None where too little was measured; and for how long
+    its fans stood by their plug [h].
+    """
 
     day: dt.date
     lit: Mapping[str, Half | None]
     dark: Mapping[str, Half | None]
+    stood_h: float = 0.0
 
     def half(self, quantity: str, *, lit: bool) -> Half | None:
         """Give a quantity's mean by day or by night."""
@@ -106,29 +111,51 @@ def against(asked: Asked, most_days: int = 14) -> Against:
     """
     if "air_c" not in asked.grid.inside and "rh_pct" not in asked.grid.inside:
         return Against(days=(), traces={}, why_not="neither temperature nor humidity inside is measured here")
-    windows = _days(asked, most_days)
+    windows = windows_of_days(asked, most_days)
     if not windows:
         return Against(days=(), traces={}, why_not="no whole day was measured yet")
     found: list[DayAgainst] = []
     traces: dict[str, tuple[Floats, Floats]] = {}
     for window, halves in windows:
-        told = _told(played(window, window.here.space))
+        told = told_by_probes(window, window.here.space)
         for half in halves:
             span = slice(half * _DAY, (half + 1) * _DAY)
             day = window.day - dt.timedelta(days=1 - half)
-            found.append(_day(day, window.grid, told, span))
+            found.append(_day(day, window, told, span))
             traces = {
                 key: (told[key][span], window.grid.inside[key][span]) for key in _PARTS if key in window.grid.inside
             }
     return Against(days=tuple(found), traces=traces, room_measured="air_c" in asked.grid.room)
 
 
-def _told(run: Played) -> dict[str, Floats]:
+def told_by_probes(window: Window, space: Space) -> dict[str, Floats]:
+    """Play a window back and give what probes would show of it.
+
+    Parameters
+    ----------
+    window : which
+    space : as it is believed to be
+
+    Returns
+    -------
+    dict : air [°C], humidity [%], CO2 [ppm] and the share of the time with lamps on, each shape (steps,)
+    """
+    run = played(window, space)
     return {key: lagged(getattr(run, key)) for key in _PARTS} | {"lit": run.lit}
 
 
-def _days(asked: Asked, most: int) -> list[tuple[Window, tuple[int, ...]]]:
-    """Windows of two days, each with which of its days count: both, or the second alone."""
+def windows_of_days(asked: Asked, most: int) -> list[tuple[Window, tuple[int, ...]]]:
+    """Lay the measured days into windows of two.
+
+    Parameters
+    ----------
+    asked : what was measured
+    most : so many days at most, the newest
+
+    Returns
+    -------
+    list of (Window, tuple of int) : each with which of its days count: both, or the second alone
+    """
     grid, stood = _roomed(asked), stretches_off(asked.grid)
     whole = [day for day in sorted(asked.midnights) if _measured(grid, asked.midnights[day])][-most:]
     found: list[tuple[Window, tuple[int, ...]]] = []
@@ -195,13 +222,16 @@ def _roomed(asked: Asked) -> Grid:
     return replace(grid, room=room)
 
 
-def _day(day: dt.date, grid: Grid, told: Mapping[str, Floats], span: slice) -> DayAgainst:
+def _day(day: dt.date, window: Window, told: Mapping[str, Floats], span: slice) -> DayAgainst:
+    grid = window.grid
     lit = told["lit"][span] > 0.5
     halves: dict[bool, dict[str, Half | None]] = {True: {}, False: {}}
     for key in _PARTS:
         for bright in (True, False):
             halves[bright][key] = _half(grid, told, key, span, lit if bright else ~lit)
-    return DayAgainst(day=day, lit=halves[True], dark=halves[False])
+    begin, end = span.start * EVERY_S / 3600, span.stop * EVERY_S / 3600
+    stood = sum(max(0.0, min(end, last) - max(begin, first)) for first, last in window.stood)
+    return DayAgainst(day=day, lit=halves[True], dark=halves[False], stood_h=stood)
 
 
 def _half(grid: Grid, told: Mapping[str, Floats], key: str, span: slice, which: NDArray[np.bool_]) -> Half | None:
@@ -228,22 +258,27 @@ def explain(asked: Asked, findings: Sequence[Finding], day: dt.date) -> tuple[Ex
     tuple of Explained : for each quantity by day and by night whose difference is more than a probe's doubt, the
         largest first; each thing's share is by how much the computed mean moves once it counts, one after the other
     """
-    windows = [item for item in _days(asked, 40) if item[0].day == day or day in _covered(item)]
+    windows = [item for item in windows_of_days(asked, 40) if item[0].day == day or day in _covered(item)]
     if not windows:
         return ()
     window, _ = windows[-1]
     half = 1 if window.day == day else 0
     span = slice(half * _DAY, (half + 1) * _DAY)
     here = window.here.space
-    known = [item for item in findings if item.factor is not None and item.grade != "unknown"]
-    known.sort(key=lambda item: ("airflow", "leak", "leaves", "walls", "lamp-heat", "device").index(item.subject))
-    runs = [_told(played(window, here))]
+    # Of two ways to the same thing the surer one; light says nothing of warmth and water here.
+    told = [item for item in findings if item.grade != "unknown" and item.subject in _ORDER]
+    told.sort(key=lambda item: (_ORDER.index(item.subject), (item.standard_error or 1) / (item.factor or 1)))
+    known: list[Finding] = []
+    for item in told:
+        if not any((one.subject, one.target) == (item.subject, item.target) for one in known):
+            known.append(item)
+    runs = [told_by_probes(window, here)]
     in_force: dict[tuple[Subject, str | None], float] = {
         (item.subject, item.target): item.factor for item in here.learnt if counts(here, item)
     }
     for item in known:
         in_force[item.subject, item.target] = float(item.factor or 1.0)
-        runs.append(_told(played(window, _with(here, in_force, day))))
+        runs.append(told_by_probes(window, _with(here, in_force, day)))
     found = []
     lit = runs[0]["lit"][span] > 0.5
     for key, doubt in QUANTITIES.items():

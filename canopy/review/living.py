@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import datetime as dt
+import warnings
 from collections.abc import Mapping, Sequence
 from concurrent.futures import Executor, ThreadPoolExecutor
 from dataclasses import dataclass
@@ -65,10 +66,17 @@ _MEASURED, _LEAST_STOOD_H = 0.75, 0.4
 _MOST_WINDOWS = 2
 # What is not known by readings twice as well as it was believed beforehand is not known by them.
 _TELLS = 0.6
+# Half hours [steps] that are so many times further off than usual, and by so much, do not count; of two days so many.
+_BLOCK, _ODD, _MOST_OUT = 6, 7.0, 0.2
+_ODD_AT_LEAST: Mapping[str, float] = {"air_c": 0.9, "rh_pct": 7.0}
+# Turns of fitting and of looking at what is left; settled where a turn leaves hardly less than the one before.
+_TURNS, _SETTLED = 5, 0.8
 # Slopes serve again so near to where they were taken (logarithms; offsets in their own unit).
 _NEAR = 0.3
 # A fit that leaves so much more than its scatter follows something that the plan does not know.
 _LOST = 9.0
+# How much it tells on a factor that readings come so seldom, against how long fans stood at a time.
+_BLUR: Mapping[str, float] = {"airflow": 0.3, "leak": 1.2, "leaves": 0.3}
 # Beyond the formal error: what the model itself is wrong by, as a share of a factor.
 _FLOOR: Mapping[str, float] = {"airflow": 0.03, "leak": 0.06, "walls": 0.1, "leaves": 0.12, "device": 0.08}
 
@@ -88,13 +96,15 @@ class Asked:
 @dataclass(frozen=True, kw_only=True, eq=False)
 class Fitted:
     """The fit: factors found, with the days it looked at, how large what is left is against its scatter (1 is as
-    expected), and what probes seem to be off by.
+    expected), what probes seem to be off by, and from when until when [s of UTC] readings and plugs contradict each
+    other and do not count.
     """
 
     findings: tuple[Finding, ...]
     days: tuple[dt.date, ...]
     left: float
     offsets: Mapping[str, float]
+    left_out: tuple[tuple[int, int], ...]
     factors: Mapping[tuple[Subject, str | None], float]
 
 
@@ -159,7 +169,7 @@ def _missing(asked: Asked) -> str:
 
 def _nothing(asked: Asked, why: str) -> Fitted:
     findings = tuple(unknown(subject, why, target) for subject, target in _subjects(asked.space))
-    return Fitted(findings=findings, days=(), left=0.0, offsets={}, factors={})
+    return Fitted(findings=findings, days=(), left=0.0, offsets={}, left_out=(), factors={})
 
 
 def _subjects(space: Space) -> list[tuple[Subject, str | None]]:
@@ -224,6 +234,7 @@ class _Fit:
         self.known: dict[tuple[float, ...], list[Played]] = {}
         self.measured = [self._readings(window) for window in windows]
         self.scatter = dict(_SCATTER)
+        self.out = [np.zeros(_STEPS, dtype=bool) for _ in windows]
         self.sizes = np.array([4.0 * key.belief if key.offset or key.name == "room-rh" else 1.0 for key in self.keys])
         self.sloped: tuple[Floats, dict[str, float], Floats] | None = None
 
@@ -289,12 +300,12 @@ class _Fit:
         """What is left over, in scatters; then what beliefs say to the parameters."""
         off = {key.name: value for key, value in zip(self.keys, x, strict=True) if key.shown}
         rows = []
-        for readings, found in zip(self.measured, self._play(x), strict=True):
+        for readings, found, out in zip(self.measured, self._play(x), self.out, strict=True):
             for name, value in readings.items():
                 told = lagged(getattr(found, name), LAG_S * float(np.exp(off[f"lag-{name}"]))) + off[name]
                 weight = 1 / (self.scatter[name] * np.sqrt(_COUNTS_ONCE))
                 # What leaves take up by day is known too badly to tell anything by it.
-                use = np.isfinite(value) & np.isfinite(told) & ((name != "co2_ppm") | (found.lit < 0.01))
+                use = ~out & np.isfinite(value) & np.isfinite(told) & ((name != "co2_ppm") | (found.lit < 0.01))
                 rows.append(np.where(use, (value - told) * weight, 0.0))
         beliefs = x / np.array([key.belief for key in self.keys])
         return np.concatenate([*rows, beliefs])
@@ -316,14 +327,39 @@ class _Fit:
         return found
 
     def told(self) -> Fitted:
-        x, _ = self._solved(np.zeros(len(self.keys)), tries=4)
-        rough = self._reckoned(x)
-        left = rough.pop("all")
-        # How good probes and model are together is seen in what they leave over.
-        self.scatter = {name: max(_LEAST_SCATTER[name], size * _SCATTER[name]) for name, size in rough.items()}
-        x, slopes = self._solved(x, tries=5)
+        x, left = np.zeros(len(self.keys)), np.inf
+        for turn in range(_TURNS):
+            x, slopes = self._solved(x, tries=4 if turn == 0 else 5)
+            sizes = self._reckoned(x)
+            before, left = left, sizes.pop("all")
+            # How good probes and model are together is seen in what they leave over.
+            self._leave_out(x)
+            scatter = {
+                name: max(_LEAST_SCATTER[name], size) for name, size in self._reckoned(x).items() if name != "all"
+            }
+            if turn > 0 and left > _SETTLED * before and all(scatter[key] > 0.8 * self.scatter[key] for key in scatter):
+                break
+            self.scatter = scatter
         spread = np.sqrt(np.diag(np.linalg.inv(slopes.T @ slopes)))
         return self._findings(x, spread, left)
+
+    def _leave_out(self, x: Floats) -> None:
+        """Find half hours in which readings and plugs contradict each other: a meter that stuck, a door that stood
+        open. They do not count, unless they are so many that something else is amiss.
+        """
+        off = {key.name: value for key, value in zip(self.keys, x, strict=True) if key.shown}
+        for number, (readings, found) in enumerate(zip(self.measured, self._play(x), strict=True)):
+            odd = np.zeros(_STEPS // _BLOCK, dtype=bool)
+            for name in ("air_c", "rh_pct"):
+                told = lagged(getattr(found, name), LAG_S * float(np.exp(off[f"lag-{name}"]))) + off[name]
+                apart = np.abs(readings[name] - told).reshape(-1, _BLOCK)
+                with warnings.catch_warnings():
+                    warnings.simplefilter("ignore", RuntimeWarning)
+                    size = np.nanmedian(apart, axis=1)
+                    usual = float(np.nanmedian(size))
+                odd |= np.nan_to_num(size) > max(_ODD * usual, _ODD_AT_LEAST[name])
+            wide = odd | np.roll(odd, 1)
+            self.out[number] = np.repeat(wide, _BLOCK) if wide.mean() < _MOST_OUT else np.zeros(_STEPS, dtype=bool)
 
     def _solved(self, begin: Floats, tries: int) -> tuple[Floats, Floats]:
         from scipy.optimize import least_squares
@@ -343,14 +379,16 @@ class _Fit:
         return solved.x, solved.jac
 
     def _reckoned(self, x: Floats) -> dict[str, float]:
-        """How large what is left over is, of each quantity and of all, in scatters: root of the mean square."""
+        """How large what is left over is: of each quantity in its unit, root of the mean square; of all, mean square in
+        scatters as they are taken at first.
+        """
         rows = self._left(x)[: -len(self.keys)] * np.sqrt(_COUNTS_ONCE)
         sizes: dict[str, list[Floats]] = {}
         for number, name in enumerate(name for readings in self.measured for name in readings):
             part = rows[number * _STEPS : (number + 1) * _STEPS]
-            sizes.setdefault(name, []).append(part[part != 0])
+            sizes.setdefault(name, []).append(part[part != 0] * self.scatter[name])
         found = {name: np.concatenate(parts) for name, parts in sizes.items()}
-        every = np.concatenate(list(found.values()))
+        every = np.concatenate([part / _SCATTER[name] for name, part in found.items()])
         told = {name: float(np.sqrt(np.mean(part**2))) if part.size else 1.0 for name, part in found.items()}
         return told | {"all": float(np.mean(every**2)) if every.size else 0.0}
 
@@ -371,7 +409,19 @@ class _Fit:
         if self.metered:
             factors["lamp-heat", None] = self.heat
         offsets = {key.name: value for key, (value, _) in values.items() if key.offset}
-        return Fitted(findings=tuple(found), days=days, left=left, offsets=offsets, factors=factors)
+        return Fitted(
+            findings=tuple(found), days=days, left=left, offsets=offsets, left_out=self._out_of(), factors=factors
+        )
+
+    def _out_of(self) -> tuple[tuple[int, int], ...]:
+        """What does not count: seconds of UTC from and until."""
+        found = []
+        for window, out in zip(self.windows, self.out, strict=True):
+            edges = np.flatnonzero(np.diff(out.astype(np.int8), prepend=0, append=0))
+            begins = window.grid.begins
+            pairs = zip(edges[::2], edges[1::2], strict=True)
+            found += [(begins + int(first) * EVERY_S, begins + int(last) * EVERY_S) for first, last in pairs]
+        return tuple(sorted(found))
 
     def _finding(
         self,
@@ -402,7 +452,7 @@ class _Fit:
         if subject in ("airflow", "leak") and fans and stood_h < _LEAST_STOOD_H:
             return unknown(subject, "the fan never stopped", target)
         value, off = values[key]
-        off = float(np.hypot(off, _FLOOR.get(subject, 0.05)))
+        off = float(np.sqrt(off**2 + _FLOOR.get(subject, 0.05) ** 2 + self._blurred(subject) ** 2))
         if off > _TELLS * key.belief:
             return unknown(subject, "these readings say no more about it than was taken beforehand", target)
         days = sorted(window.day for window in self.windows)
@@ -416,6 +466,12 @@ class _Fit:
             begins=days[0],
             ends=days[-1],
         )
+
+    def _blurred(self, subject: Subject) -> float:
+        """What it costs that readings come seldom: nobody knows to the minute when a fan stopped."""
+        share = _BLUR.get(subject, 0.0)
+        spans = [end - begin for window in self.windows for begin, end in window.stood]
+        return share * self.asked.grid.apart_s / 3600 / (sum(spans) / len(spans)) if spans else 0.0
 
     def _metered_fan(self) -> bool:
         return FAN in self.asked.grid.watts

@@ -38,7 +38,8 @@ class Series:
 @dataclass(frozen=True, kw_only=True, eq=False)
 class Grid:
     """Means over equal steps from a second of UTC on; NaN where nothing was read. Keys are quantities; of ``watts``
-    what is fed. ``stuck`` and ``leapt`` count what was left out of each quantity.
+    what is fed. ``apart_s`` is how far readings lie apart, of what is read most seldom; ``stuck`` and ``leapt`` count
+    what was left out of each quantity.
     """
 
     begins: int
@@ -47,6 +48,7 @@ class Grid:
     inside: Mapping[str, Floats]
     room: Mapping[str, Floats]
     watts: Mapping[str, Floats]
+    apart_s: float = 0.0
     stuck: Mapping[str, float] = field(default_factory=dict)
     leapt: Mapping[str, int] = field(default_factory=dict)
 
@@ -76,6 +78,7 @@ class Grid:
             begins=self.begins + first * self.every_s,
             every_s=self.every_s,
             steps=steps,
+            apart_s=self.apart_s,
             inside={key: value[span] for key, value in self.inside.items()},
             room={key: value[span] for key, value in self.room.items()},
             watts={key: value[span] for key, value in self.watts.items()},
@@ -101,6 +104,7 @@ def laid_out(found: Sequence[Series], begins: int, ends: int, every_s: int = 300
     kept: dict[tuple[str, str], list[Floats]] = {}
     stuck: dict[str, float] = {}
     leapt: dict[str, int] = {}
+    gaps = [float(np.median(np.diff(item.at))) for item in found if len(item.at) > 2 and item.place != "outdoors"]
     for item in found:
         if item.place == "outdoors":
             continue
@@ -120,7 +124,9 @@ def laid_out(found: Sequence[Series], begins: int, ends: int, every_s: int = 300
     parts: dict[str, dict[str, Floats]] = {"inside": {}, "room": {}, "watts": {}}
     for (where, key), some in kept.items():
         parts[where][key] = some[0] if len(some) == 1 else _mean(np.array(some))
-    return Grid(begins=begins, every_s=every_s, steps=steps, stuck=stuck, leapt=leapt, **parts)
+    return Grid(
+        begins=begins, every_s=every_s, steps=steps, apart_s=max(gaps, default=0.0), stuck=stuck, leapt=leapt, **parts
+    )
 
 
 def _mean(rows: Floats) -> Floats:

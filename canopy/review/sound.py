@@ -22,8 +22,9 @@ _PER_DAY = 86400 // _BIN_S
 _LEAST_SHIFT_MIN, _BETTER = 25.0, 0.6
 # Lamps that draw so much more or less than on the days before were changed, or something on their plug.
 _OTHER_LAMP = 0.08
-# Readings that zigzag so many times more than elsewhere, for so long, were written over each other.
-_ZIGZAG, _ZIGZAG_S = 6.0, 1800
+# Readings that differ so many times more from the one before than from the one before that, among so many of them and
+# for so long, were written over each other [s].
+_ZIGZAG, _AMONG, _ZIGZAG_S = 2.5, 12, 1800
 _STUCK_H, _LEAPS = 3.0, 5
 
 
@@ -80,17 +81,13 @@ def _overlaps(item: Series) -> list[Doubt]:
     """Where a logger's clock was set back its readings lie between each other: up and down from one to the next."""
     if item.quantity == "power_w" or len(item.value) < 60:
         return []
-    steps = np.diff(item.value)
-    turns = np.abs(np.diff(steps)) * (np.sign(steps[1:]) != np.sign(steps[:-1]))
-    usual = float(np.median(turns[turns > 0])) if (turns > 0).any() else 0.0
-    close = np.median(np.diff(item.at))
-    if usual <= 0:
-        return []
-    # Two records laid over each other also come twice as often.
-    often = np.convolve(np.diff(item.at)[:-1] < 0.75 * close, np.ones(8) / 8, mode="same") > 0.7
-    wild = np.convolve(turns, np.ones(8) / 8, mode="same") > _ZIGZAG * usual
-    both = np.flatnonzero(wild & often)
-    if not both.size or item.at[both[-1]] - item.at[both[0]] < _ZIGZAG_S:
+    # Two records laid over each other: what follows the one before it closely is the reading after the next.
+    one, two = np.abs(np.diff(item.value))[:-1], np.abs(item.value[2:] - item.value[:-2])
+    window = np.ones(_AMONG) / _AMONG
+    near, next_but_one = np.convolve(one, window, mode="same"), np.convolve(two, window, mode="same")
+    noise = float(np.median(one)) + 1e-9
+    both = np.flatnonzero((near > _ZIGZAG * next_but_one) & (near > _ZIGZAG * noise))
+    if not both.size or len(both) < _AMONG or item.at[both[-1]] - item.at[both[0]] < _ZIGZAG_S:
         return []
     since = _day(int(item.at[both[0]]))
     return [

@@ -34,9 +34,9 @@ FAN, LAMPS = "fan", "lamps"
 @dataclass(frozen=True, kw_only=True)
 class Truth:
     """What is otherwise than planned: the fans move ``moves`` times what is computed, seams leak ``leaks`` times as
-    much, the lamps give ``shines`` times their light and draw and heat ``heats`` times as much, walls pass
-    ``passes`` times as much, leaves open ``opens`` times as far, devices give ``yields`` times their output, roots and medium breathe
-    ``breathes`` times as much, and pots' surfaces are ``wets`` times as wet.
+    much, the lamps give ``shines`` times their light and draw and heat ``heats`` times as much, walls pass ``passes``
+    times as much, leaves open ``opens`` times as far, devices give ``yields`` times their output, roots and medium
+    breathe ``breathes`` times as much, and pots' surfaces are ``wets`` times as wet.
     """
 
     moves: float = 1.0

@@ -32,7 +32,10 @@ _PROBES = (
     ("co2", "co2", "co2_ppm", "CO₂"),
     ("root", "root_temperature", "root_c", "Roots"),
     ("light", "ppfd", "ppfd", "Light at the leaves"),
+    ("room air", "room_temperature", "air_c", "Room"),
+    ("room damp", "room_humidity", "rh_pct", "Room's humidity"),
 )
+_IN_ROOM = ("room air", "room damp")
 _SOCKETS = (("fan", "Exhaust fan's plug", "fan"), ("lamps", "Lamps' plug", "lamps"))
 # What the people of the house wrote down: days and hours ago, where, what, its figures, words.
 _WRITTEN: tuple[tuple[float, str, str, dict[str, Any], str], ...] = (
@@ -106,8 +109,8 @@ def _by_probe(plan: GrowPlan) -> dict[tuple[str, str], int]:
 
 def _pointers(rich: bool) -> tuple[Pointer, ...]:
     found = [
-        Pointer(path=f"$.{key}", quantity=quantity, name=name)
-        for _, key, quantity, name in (_PROBES if rich else _PROBES[:2])
+        Pointer(path=f"$.{key}", quantity=quantity, name=name, place="room" if probe in _IN_ROOM else "space")
+        for probe, key, quantity, name in (_PROBES if rich else _PROBES[:2])
     ]
     if rich:
         found.append(Pointer(path="$.battery", quantity="battery_pct", name="Hub's battery"))

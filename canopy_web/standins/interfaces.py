@@ -25,6 +25,8 @@ KEYS = {
     "co2": "co2",
     "root": "root_temperature",
     "light": "ppfd",
+    "room air": "room_temperature",
+    "room damp": "room_humidity",
     "outdoor air": "temperature",
     "outdoor damp": "humidity",
 }

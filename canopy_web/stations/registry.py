@@ -10,6 +10,7 @@ from canopy_web.stations.kit.station import KIT
 from canopy_web.stations.light.station import LIGHT
 from canopy_web.stations.log.station import LOG
 from canopy_web.stations.power.station import POWER
+from canopy_web.stations.review.station import REVIEW
 from canopy_web.stations.space.station import SPACE
 from canopy_web.workspace.station import House
 
@@ -24,5 +25,6 @@ HOUSE = House(
         DAY,
         KIT,
         LOG,
+        REVIEW,
     )
 )

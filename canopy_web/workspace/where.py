@@ -8,10 +8,12 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
 from functools import cached_property, wraps
 from typing import Any, cast
+from zoneinfo import ZoneInfo
 
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404
 from django.urls import reverse
+from django.utils import timezone
 
 from canopy.evaluate import SpaceReport
 from canopy.evaluate.kept import report_of
@@ -75,6 +77,11 @@ class Where:
     def drawn_space(self) -> Space:
         """The space as the page showed it; as it is where it was not there."""
         return self.drawn.space(self.space.id) or self.space
+
+    @property
+    def zone(self) -> dt.tzinfo:
+        """The time zone in which the household's clocks run."""
+        return ZoneInfo(self.plan.site.time_zone) if self.plan.site.time_zone else timezone.get_current_timezone()
 
     @property
     def room(self) -> Room:

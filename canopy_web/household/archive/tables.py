@@ -16,9 +16,11 @@ from canopy_web.logbook.models import (
     AlertEvent,
     CareMark,
     CsvShape,
+    GuidedTest,
     LightReading,
     LightSurvey,
     LogEntry,
+    ProbeCheck,
     Sensor,
     Source,
     Switching,
@@ -52,6 +54,8 @@ TABLES = (
     Table(name="ticks", model=Tick, refers={"by": "people"}),
     Table(name="entries", model=LogEntry, refers={"by": "people", "state": "states"}),
     Table(name="alerts", model=AlertEvent, refers={"sensor": "sensors", "seen_by": "people"}),
+    Table(name="tests", model=GuidedTest, refers={"by": "people", "state": "states"}),
+    Table(name="probe_checks", model=ProbeCheck, refers={"sensor": "sensors", "by": "people"}),
     Table(name="switchings", model=Switching, refers={"source": "sources", "by": "people"}),
 )
 

@@ -12,16 +12,19 @@ from canopy_web.logbook.models.sensing import (
     Source,
     Switching,
 )
+from canopy_web.logbook.models.testing import GuidedTest, ProbeCheck
 
 __all__ = [
     "AlertEvent",
     "CalendarFeed",
     "CareMark",
     "CsvShape",
+    "GuidedTest",
     "ImportJob",
     "LightReading",
     "LightSurvey",
     "LogEntry",
+    "ProbeCheck",
     "Reading",
     "Rollup",
     "Sensor",

@@ -62,7 +62,8 @@ class Switching(models.Model):
 class Sensor(models.Model):
     """Something that measures one quantity somewhere: in a space, in its room, or outdoors.
 
-    ``label`` is what its source calls it. One that was struck is kept with its readings, and shown nowhere.
+    ``label`` is what its source calls it; ``feeds`` what a power meter's plug feeds: "fan", "lamps" or a device's id;
+    "none" for nothing of the space's. One that was struck is kept with its readings, and shown nowhere.
     """
 
     plan = models.ForeignKey(GrowPlan, on_delete=models.CASCADE, related_name="sensors")
@@ -72,6 +73,7 @@ class Sensor(models.Model):
     name = models.CharField(max_length=80)
     source = models.ForeignKey(Source, null=True, on_delete=models.SET_NULL, related_name="sensors")
     label = models.CharField(max_length=120, blank=True)
+    feeds = models.CharField(max_length=64, blank=True, default="")
     struck = models.BooleanField(default=False)
     made = models.DateTimeField(default=timezone.now)
 

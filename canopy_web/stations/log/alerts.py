@@ -25,7 +25,6 @@ from canopy_web.logbook import watch
 from canopy_web.logbook.models import AlertEvent, LogEntry, Reading, Sensor
 from canopy_web.logbook.readings import bounds_of, sensors_of
 from canopy_web.logbook.shown import age_text
-from canopy_web.stations.log.writing import zone_of_where
 from canopy_web.workspace.proposals import place
 from canopy_web.workspace.reply import attempt_row, change, page
 from canopy_web.workspace.where import Where, at_space
@@ -125,7 +124,7 @@ def _named(figure: str, system: str) -> str:
 
 def alerts_tab(where: Where, report: SpaceReport, bad: Mapping[str, Any]) -> dict[str, Any]:
     """Fill the tab; what is ringing is looked at anew."""
-    zone = zone_of_where(where)
+    zone = where.zone
     watch.watch(where.row, where.plan, where.space, zone)
     figures = _figures(where)
     events = AlertEvent.objects.filter(plan=where.row, space_id=where.space.id).select_related("seen_by", "sensor")
@@ -197,7 +196,7 @@ def _rung(where: Where, rule: Alert) -> str:
     if stretch is None:
         return "no readings yet"
     sensors = sensors_of(where.row, where.space.id)
-    count = watch.would_ring(where.row, where.space, sensors, rule, *stretch, zone_of_where(where))
+    count = watch.would_ring(where.row, where.space, sensors, rule, *stretch, where.zone)
     days = (stretch[1] - stretch[0]) / 86400
     return f"{_often(count)} in the last {days:.0f} days of readings"
 
@@ -214,7 +213,7 @@ def _worth(where: Where, report: SpaceReport) -> Iterator[tuple[Proposed, str]]:
     stretch = _stretch(where)
     if stretch is None or not report.here.plants:
         return
-    sensors, zone = sensors_of(where.row, where.space.id), zone_of_where(where)
+    sensors, zone = sensors_of(where.row, where.space.id), where.zone
     held = {(rule.figure, rule.most, rule.when) for rule in where.space.alerts if not rule.silent}
     for figure, want, when, step in _WINDOWS:
         windows = [getattr(plant.want, want) for plant in report.here.plants]
@@ -235,7 +234,7 @@ def _worth(where: Where, report: SpaceReport) -> Iterator[tuple[Proposed, str]]:
 def _always(where: Where) -> Iterator[tuple[Proposed, str]]:
     """What is worth being told whatever grows: batteries, sensors that fall silent, traps that fill."""
     stretch = _stretch(where)
-    sensors, zone = sensors_of(where.row, where.space.id), zone_of_where(where)
+    sensors, zone = sensors_of(where.row, where.space.id), where.zone
     rules = []
     inside = [sensor for sensor in sensors if sensor.place == "space"]
     if stretch is not None and any(sensor.quantity == "battery_pct" for sensor in inside):

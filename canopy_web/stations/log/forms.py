@@ -142,6 +142,12 @@ class HarvestForm(EntryForm):
     last = forms.BooleanField(required=False, label="the last of it")
 
 
+class WeighForm(EntryForm):
+    """Pots weighed: twice, some hours apart, they tell what the plants drink."""
+
+    weight_kg = QuantityField(WEIGHT, 0.01, 500, label="weigh together")
+
+
 class NoteForm(EntryForm):
     """Words."""
 
@@ -154,6 +160,7 @@ FORMS: dict[str, type[EntryForm]] = {
     "reservoir": ReservoirForm,
     "work": WorkForm,
     "pests": PestsForm,
+    "weigh": WeighForm,
     "note": NoteForm,
 }
 assert set(FORMS) == set(KINDS)

@@ -19,7 +19,6 @@ from canopy_web.logbook import imports
 from canopy_web.logbook.models import ImportJob
 from canopy_web.logbook.shown import age_text
 from canopy_web.stations.log.forms import ColumnForm
-from canopy_web.stations.log.writing import zone_of_where
 from canopy_web.workspace.proposals import place
 from canopy_web.workspace.reply import page
 from canopy_web.workspace.where import Where, at_space
@@ -36,7 +35,7 @@ def lay_down(request: HttpRequest, where: Where) -> HttpResponse:
     if file is None:
         return _refused(request, where, "Choose a file first.")
     try:
-        job, _ = imports.begin(where.row, where.space.id, file, request.user, str(zone_of_where(where)))
+        job, _ = imports.begin(where.row, where.space.id, file, request.user, str(where.zone))
     except QuantityError as error:
         return _refused(request, where, f"{capital(str(error))}.")
     return _settling(request, where, job)
@@ -47,7 +46,7 @@ def lay_down(request: HttpRequest, where: Where) -> HttpResponse:
 def piece(request: HttpRequest, where: Where) -> HttpResponse:
     """Take a piece of a large table; with the last one it is looked at. Says how much is there."""
     key, name = request.POST.get("upload", ""), request.POST.get("name", "table.csv")
-    file, zone = request.FILES.get("piece"), str(zone_of_where(where))
+    file, zone = request.FILES.get("piece"), str(where.zone)
     at, size = request.POST.get("at", ""), request.POST.get("size", "")
     if file is None or not at.isdigit() or not size.isdigit():
         return HttpResponse("a piece needs its place and the whole's size", status=400)

@@ -24,7 +24,7 @@ from canopy_web.logbook.models import LogEntry, Sensor
 from canopy_web.logbook.readings import SPANS, Series, bounds_of, coarser, sensors_of, series_of
 from canopy_web.logbook.taken import reading_lines
 from canopy_web.logbook.watch import lit_at, lit_minutes
-from canopy_web.stations.log.writing import says, zone_of_where
+from canopy_web.stations.log.writing import says
 from canopy_web.workspace.where import Where, at_space
 
 _SPANS = {"day": 86400, "week": 7 * 86400, "month": 31 * 86400, "year": 366 * 86400}
@@ -74,7 +74,7 @@ def traces_tab(where: Where, report: SpaceReport, bad: Mapping[str, Any]) -> dic
     sensors = sensors_of(where.row, where.space.id)
     if not sensors:
         return {"no_sensors": True}
-    stretch, zone = _stretch(where, sensors), zone_of_where(where)
+    stretch, zone = _stretch(where, sensors), where.zone
     long = stretch.end - stretch.begin
     rows = []
     for sensor in sensors:
@@ -119,7 +119,7 @@ def series(request: HttpRequest, where: Where) -> JsonResponse:
     """Give what the chart draws: a panel a quantity, with bands, the simulated day, dark hours and events."""
     sensors = sensors_of(where.row, where.space.id)
     stretch = _stretch(_asked(request, where), sensors)
-    zone = zone_of_where(where)
+    zone = where.zone
     try:
         report: SpaceReport | None = where.followed
     except EvaluationError:
@@ -255,7 +255,7 @@ def glance(request: HttpRequest, where: Where) -> JsonResponse:
     bounds = bounds_of(sensors)
     if bounds is None:
         return JsonResponse({"grids": []})
-    end, zone = bounds[1], zone_of_where(where)
+    end, zone = bounds[1], where.zone
     first = {key: next((item for item in sensors if item.quantity == key), None) for key in _GLANCED}
     begin = end - _SPANS["year"]
     found = {key: series_of(item, begin, end, SPANS[1]) for key, item in first.items() if item is not None}

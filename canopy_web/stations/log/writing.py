@@ -5,7 +5,6 @@ from __future__ import annotations
 import datetime as dt
 from collections.abc import Mapping
 from typing import Any
-from zoneinfo import ZoneInfo
 
 from django.http import Http404, HttpRequest, HttpResponse
 from django.utils import timezone
@@ -66,7 +65,7 @@ def _again(where: Where, row: LogEntry) -> EntryForm:
     record: dict[str, Any] = {
         **row.data,
         "plants": _numbers(where, row.plants).partition(" and ")[0],
-        "at": f"{timezone.localtime(row.at, zone_of_where(where)):%Y-%m-%dT%H:%M}",
+        "at": f"{timezone.localtime(row.at, where.zone):%Y-%m-%dT%H:%M}",
         "note": row.note,
         "corrects": row.key,
     }
@@ -75,7 +74,7 @@ def _again(where: Where, row: LogEntry) -> EntryForm:
 
 
 def _row(where: Where, row: LogEntry) -> dict[str, Any]:
-    zone = zone_of_where(where)
+    zone = where.zone
     return {
         "key": row.key,
         "kind": KINDS[row.kind][0],  # type: ignore[index]
@@ -87,11 +86,6 @@ def _row(where: Where, row: LogEntry) -> dict[str, Any]:
         "corrects": bool(row.corrects),
         "by": row.by,
     }
-
-
-def zone_of_where(where: Where) -> dt.tzinfo:
-    """The time zone in which the household's clocks run."""
-    return ZoneInfo(where.plan.site.time_zone) if where.plan.site.time_zone else timezone.get_current_timezone()
 
 
 def _numbers(where: Where, ids: list[str]) -> str:
@@ -145,6 +139,7 @@ def says(row: LogEntry, system: str) -> str:
             f"quality {data['quality']} of 5" if data.get("quality") else "",
             "the last of it" if data.get("last") else "",
         ],
+        "weigh": [_weight(data["weight_kg"], system) if data.get("weight_kg") is not None else ""],
     }.get(row.kind, [])
     return ", ".join(part for part in parts if part)
 

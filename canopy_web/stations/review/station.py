@@ -1,0 +1,18 @@
+"""The Review station: what the log teaches, and plan against log."""
+
+from __future__ import annotations
+
+from canopy_web.stations.review.against import against_tab
+from canopy_web.stations.review.learn import learn_tab
+from canopy_web.workspace.station import Station, Tab
+
+REVIEW = Station(
+    key="review",
+    name="Review",
+    urls="canopy_web.stations.review.urls",
+    tabs=(
+        Tab(key="learn", name="What it really does", template="review/_learn.html", fill=learn_tab),
+        Tab(key="against", name="Plan against log", template="review/_against.html", fill=against_tab),
+    ),
+    judges=False,
+)

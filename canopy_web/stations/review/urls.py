@@ -1,0 +1,19 @@
+"""Addresses of the Review station."""
+
+from django.urls import path
+
+from canopy_web.stations.review import against, guided, learn
+
+urlpatterns = [
+    path("found/", learn.found, name="review-found"),
+    path("take/", learn.take, name="review-take"),
+    path("learnt/<slug:part_id>/aside/", learn.set_aside, name="review-aside"),
+    path("learnt/<slug:part_id>/forget/", learn.forget, name="review-forget"),
+    path("test/begin/", guided.begin, name="review-test-begin"),
+    path("test/<int:pk>/", guided.watch, name="review-test"),
+    path("test/<int:pk>/fan/", guided.fan_on, name="review-test-fan"),
+    path("test/<int:pk>/end/", guided.end, name="review-test-end"),
+    path("test/<int:pk>/take/", guided.take, name="review-test-take"),
+    path("days/", against.days, name="review-days"),
+    path("check/", against.check, name="review-check"),
+]
