@@ -141,8 +141,9 @@ def power() -> None:
 
 
 def log() -> None:
-    """A million readings, in a process and with data of its own."""
-    subprocess.run([sys.executable, str(ROOT / "scripts" / "bench_log.py")], check=True)
+    """A million readings, and what readings teach: each in a process and with data of its own."""
+    for name in ("bench_log.py", "bench_review.py"):
+        subprocess.run([sys.executable, str(ROOT / "scripts" / name)], check=True)
 
 
 def _of(cases: object, name: str) -> Callable[..., object]:

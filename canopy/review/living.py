@@ -21,6 +21,7 @@ from canopy.review.playback import (
     FAN,
     LAG_S,
     LAMPS,
+    STEP_S,
     WINDOW_H,
     Played,
     Window,
@@ -234,9 +235,11 @@ class _Fit:
         self.known: dict[tuple[float, ...], list[Played]] = {}
         self.measured = [self._readings(window) for window in windows]
         self.scatter = dict(_SCATTER)
+        self.step_s = float(EVERY_S)
         self.out = [np.zeros(_STEPS, dtype=bool) for _ in windows]
         self.sizes = np.array([4.0 * key.belief if key.offset or key.name == "room-rh" else 1.0 for key in self.keys])
-        self.sloped: tuple[Floats, dict[str, float], Floats] | None = None
+        self.beliefs = np.array([key.belief for key in self.keys])
+        self.sloped: tuple[Floats, Floats] | None = None
 
     def _parameters(self) -> list[_Key]:
         space = self.space
@@ -268,7 +271,8 @@ class _Fit:
         return found
 
     def _play(self, x: Floats) -> list[Played]:
-        free = tuple(round(float(value), 9) for key, value in zip(self.keys, x, strict=True) if not key.shown)
+        moving = [value for key, value in zip(self.keys, x, strict=True) if not key.shown]
+        free = (self.step_s, *(round(float(value), 9) for value in moving))
         if free not in self.known:
             values = {key: float(np.exp(v)) for key, v in zip(self.keys, x, strict=True) if not key.shown}
             day = min(window.day for window in self.windows) - dt.timedelta(days=2)
@@ -276,7 +280,9 @@ class _Fit:
             breathes, wets = values.get(_Key("breathes"), 1.0), values.get(_Key("wets"), 1.0)
             damper = float(x[self.keys.index(_Key("room-rh"))])
             self.known[free] = list(
-                _side_by_side().map(lambda w: played(w, self._in(w, space), breathes, wets, damper), self.windows)
+                _side_by_side().map(
+                    lambda w: played(w, self._in(w, space), breathes, wets, damper, self.step_s), self.windows
+                )
             )
         return self.known[free]
 
@@ -296,39 +302,46 @@ class _Fit:
                 factors[_FACTORS[key.name], key.target] = value
         return believed(self.space, factors, day)
 
-    def _left(self, x: Floats) -> Floats:
-        """What is left over, in scatters; then what beliefs say to the parameters."""
+    def _apart(self, x: Floats) -> Floats:
+        """By how much more was measured than is simulated, in each quantity's unit; NaN where one is missing."""
         off = {key.name: value for key, value in zip(self.keys, x, strict=True) if key.shown}
         rows = []
-        for readings, found, out in zip(self.measured, self._play(x), self.out, strict=True):
+        for readings, found in zip(self.measured, self._play(x), strict=True):
             for name, value in readings.items():
                 told = lagged(getattr(found, name), LAG_S * float(np.exp(off[f"lag-{name}"]))) + off[name]
-                weight = 1 / (self.scatter[name] * np.sqrt(_COUNTS_ONCE))
                 # What leaves take up by day is known too badly to tell anything by it.
-                use = ~out & np.isfinite(value) & np.isfinite(told) & ((name != "co2_ppm") | (found.lit < 0.01))
-                rows.append(np.where(use, (value - told) * weight, 0.0))
-        beliefs = x / np.array([key.belief for key in self.keys])
-        return np.concatenate([*rows, beliefs])
+                rows.append(np.where((name != "co2_ppm") | (found.lit < 0.01), value - told, np.nan))
+        return np.concatenate(rows)
+
+    def _weights(self) -> Floats:
+        """What a unit of each row counts; nothing where it is left out."""
+        rows = [
+            np.where(out, 0.0, 1 / (self.scatter[name] * np.sqrt(_COUNTS_ONCE)))
+            for readings, out in zip(self.measured, self.out, strict=True)
+            for name in readings
+        ]
+        return np.concatenate(rows)
+
+    def _left(self, x: Floats) -> Floats:
+        """What is left over, in scatters; then what beliefs say to the parameters."""
+        return np.concatenate([np.nan_to_num(self._apart(x) * self._weights()), x / self.beliefs])
 
     def _slopes(self, x: Floats) -> Floats:
-        """How what is left changes with each parameter; those of a place near by, at the same scatter, do."""
-        if self.sloped is not None:
-            near, scatter, slopes = self.sloped
-            if scatter == self.scatter and float(np.abs((x - near) / self.sizes).max()) < _NEAR:
-                return slopes
-        here = self._left(x)
-        columns = []
-        for number, key in enumerate(self.keys):
-            step = np.zeros(len(x))
-            step[number] = 0.1 if key.offset else 0.5 if key.name == "room-rh" else 0.03
-            columns.append((self._left(x + step) - here) / step[number])
-        found = np.array(columns).T
-        self.sloped = x.copy(), dict(self.scatter), found
-        return found
+        """How what is left changes with each parameter; as it was found near by, where it was."""
+        if self.sloped is None or float(np.abs((x - self.sloped[0]) / self.sizes).max()) >= _NEAR:
+            here, columns = self._apart(x), []
+            for number, key in enumerate(self.keys):
+                step = np.zeros(len(x))
+                step[number] = 0.1 if key.offset else 0.5 if key.name == "room-rh" else 0.03
+                columns.append(np.nan_to_num((self._apart(x + step) - here) / step[number]))
+            self.sloped = x.copy(), np.array(columns).T
+        return np.concatenate([self.sloped[1] * self._weights()[:, None], np.diag(1 / self.beliefs)])
 
     def told(self) -> Fitted:
         x, left = np.zeros(len(self.keys)), np.inf
         for turn in range(_TURNS):
+            # The first turn only comes near: it may step as far as means go.
+            self.step_s = STEP_S if turn else float(EVERY_S)
             x, slopes = self._solved(x, tries=4 if turn == 0 else 5)
             sizes = self._reckoned(x)
             before, left = left, sizes.pop("all")
@@ -371,7 +384,7 @@ class _Fit:
             jac=self._slopes,
             bounds=(-bound, bound),
             loss="soft_l1",
-            x_scale=np.array([key.belief for key in self.keys]),
+            x_scale=self.beliefs,
             max_nfev=tries,
             ftol=1e-2,
             xtol=5e-3,

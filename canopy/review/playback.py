@@ -173,7 +173,14 @@ def believed(space: Space, factors: Mapping[tuple[Subject, str | None], float], 
     return space.model_copy(update={"learnt": learnt})
 
 
-def system_in(window: Window, space: Space, breathes: float = 1.0, wets: float = 1.0, damper: float = 0.0) -> System:
+def system_in(
+    window: Window,
+    space: Space,
+    breathes: float = 1.0,
+    wets: float = 1.0,
+    damper: float = 0.0,
+    step_s: float = STEP_S,
+) -> System:
     """Put a window's system together.
 
     Parameters
@@ -183,18 +190,19 @@ def system_in(window: Window, space: Space, breathes: float = 1.0, wets: float =
     breathes : how many times as much roots and medium breathe out
     wets : how many times as wet pots' surfaces are
     damper : how much damper the room is than its hygrometer shows [%]
+    step_s : length of a step: a part of five minutes [s]
 
     Returns
     -------
     System : lamps, metered devices and fans switched as they were; a room of the air that was measured
     """
-    steps_min = STEP_S / 60
+    steps_min = step_s / 60
     upset = Stretches(begins_h=0, ends_h=0, still=ALL, spans=window.stood)
     here = window.here.moved(space)
     spaces = tuple(space if item.id == space.id else item for item in window.plan.spaces)
     plan = window.plan.model_copy(update={"spaces": spaces})
     system = system_of(
-        plan, here, window.lighting, hours=WINDOW_H, step_s=STEP_S, every_s=float(EVERY_S), upset=upset
+        plan, here, window.lighting, hours=WINDOW_H, step_s=step_s, every_s=float(EVERY_S), upset=upset
     ).system
     drives, groups = dict(system.drives), []
     forced = set()
@@ -310,7 +318,14 @@ def _moments(value: Floats) -> Floats:
     return np.asarray(smooth[:: int(_GIVEN_S) // EVERY_S][: WINDOW_H * 6 + 1])
 
 
-def played(window: Window, space: Space, breathes: float = 1.0, wets: float = 1.0, damper: float = 0.0) -> Played:
+def played(
+    window: Window,
+    space: Space,
+    breathes: float = 1.0,
+    wets: float = 1.0,
+    damper: float = 0.0,
+    step_s: float = STEP_S,
+) -> Played:
     """Play a window back.
 
     Parameters
@@ -320,12 +335,13 @@ def played(window: Window, space: Space, breathes: float = 1.0, wets: float = 1.
     breathes : how many times as much roots and medium breathe out
     wets : how many times as wet pots' surfaces are
     damper : how much damper the room is than its hygrometer shows [%]
+    step_s : length of a step: a part of five minutes [s]
 
     Returns
     -------
     Played : as it is, before any probe's lag
     """
-    system = system_in(window, space, breathes, wets, damper)
+    system = system_in(window, space, breathes, wets, damper, step_s)
     days = engine.run(system)
     at = days.enclosures[:, days.place(space.id)]
     ratio = at[:, c.OUT_RATIO]

@@ -18,8 +18,12 @@ Floats = NDArray[np.float64]
 What = Literal["clock", "swapped", "lamp", "stuck", "leaps"]
 _BIN_S = 900
 _PER_DAY = 86400 // _BIN_S
-# A clock is told to be off from so far on [min], when its day fits so much better moved by that.
-_LEAST_SHIFT_MIN, _BETTER = 25.0, 0.6
+# A clock is told to be off from so far on [min].
+_LEAST_SHIFT_MIN = 25.0
+# What follows the lamps is so much alike to their turning at least, as a correlation.
+_ALIKE = 0.45
+# So far warmth may lie behind lamps by nature [min].
+_WARMS_MIN = 30.0
 # Lamps that draw so much more or less than on the days before were changed, or something on their plug.
 _OTHER_LAMP = 0.08
 # Readings that differ so many times more from the one before than from the one before that, among so many of them and
@@ -89,7 +93,7 @@ def _overlaps(item: Series) -> list[Doubt]:
     both = np.flatnonzero((near > _ZIGZAG * next_but_one) & (near > _ZIGZAG * noise))
     if not both.size or len(both) < _AMONG or item.at[both[-1]] - item.at[both[0]] < _ZIGZAG_S:
         return []
-    since = _day(int(item.at[both[0]]))
+    since = _day(int(item.at[min(both[0] + _AMONG // 2, len(item.at) - 1)]))
     return [
         Doubt(
             what="clock",
@@ -120,26 +124,43 @@ def _shifted(grid: Grid, midnights: dict[dt.date, int], lit: Floats) -> list[Dou
         shift = _shift(rows[0][place : place + per], np.nan_to_num(lamps), grid.every_s)
         if shift is not None:
             off[day] = shift
-    if not off:
+    usual = 0.0 if "ppfd" in grid.inside else _WARMS_MIN
+    found = _turned(sorted(off), off, usual)
+    if found is None:
         return []
-    late = {day: shift for day, shift in off.items() if abs(shift) >= _LEAST_SHIFT_MIN}
-    if len(late) < max(1, 0.2 * len(off)) and len(late) < 2:
-        return []
-    since = min(late)
-    middle = float(np.median(list(late.values())))
-    way = "behind" if middle > 0 else "ahead of"
+    since, late = found
+    way = "behind" if late > 0 else "ahead of"
     return [
         Doubt(
             what="clock",
             probes=("ppfd" if "ppfd" in grid.inside else "air_c",),
             since=since,
             words=(
-                f"since {since} the readings lie about {abs(middle):.0f} min {way} the lamps: a clock was set back, "
+                f"since {since} the readings lie about {abs(late):.0f} min {way} the lamps: a clock was set back, "
                 "stands in another time zone, or the lamps' hours are others than planned"
             ),
             leave="day",
         )
     ]
+
+
+def _turned(days: list[dt.date], off: dict[dt.date, float], usual: float) -> tuple[dt.date, float] | None:
+    """From which day on readings lie otherwise to the lamps than before, and by how much [min]; from the first day on
+    where all lie further off than warmth lags behind lamps; None where neither is so.
+    """
+    if len(days) < 2:
+        return None
+    best: tuple[float, dt.date, float] | None = None
+    for cut in range(1, len(days) - 1):
+        before, after = (np.array([off[day] for day in part]) for part in (days[:cut], days[cut:]))
+        change = float(np.median(after) - np.median(before))
+        apart = float(np.abs(before - np.median(before)).sum() + np.abs(after - np.median(after)).sum())
+        if abs(change) >= _LEAST_SHIFT_MIN and (best is None or apart < best[0]):
+            best = (apart, days[cut], change)
+    if best is not None and best[0] < 0.3 * abs(best[2]) * len(days):
+        return best[1], best[2]
+    middle = float(np.median(list(off.values())))
+    return (days[0], middle) if abs(middle) >= usual + _LEAST_SHIFT_MIN else None
 
 
 def _shift(row: Floats, lamps: Floats, every_s: int) -> float | None:
@@ -156,9 +177,9 @@ def _shift(row: Floats, lamps: Floats, every_s: int) -> float | None:
     reach = 7200 // every_s
     best = {k: float(np.dot(np.roll(turns, k), rises)) for k in range(-reach, reach + 1)}
     at = max(best, key=lambda k: best[k])
-    if best[at] <= 0 or best[0] > _BETTER * best[at]:
-        return 0.0
-    return at * every_s / 60
+    # What else warms and cools it, such as its room, would only seem to follow the lamps.
+    likeness = best[at] / max(float(np.linalg.norm(turns) * np.linalg.norm(rises)), 1e-9)
+    return at * every_s / 60 if likeness > _ALIKE else None
 
 
 def _lamps(grid: Grid, midnights: dict[dt.date, int]) -> list[Doubt]:
@@ -202,19 +223,17 @@ def _swapped(one: Series, two: Series) -> list[Doubt]:
     rows = [np.array([table[day] for day in days]) for table in tables]
     best: tuple[float, int] | None = None
     for cut in range(3, len(days) - 2):
-        before = [np.nanmedian(row[:cut], axis=0) for row in rows]
-        after = [np.nanmedian(row[cut:], axis=0) for row in rows]
-        own = _apart(before[0], after[0]) + _apart(before[1], after[1])
-        other = _apart(before[0], after[1]) + _apart(before[1], after[0])
-        differ = _apart(before[0], before[1])
-        if (
-            other < 0.5 * own
-            and own > 0.6 * differ
-            and differ > 3 * other / 2
-            and (best is None or other / own < best[0])
-        ):
-            best = (other / own, cut)
+        own = [np.nanmedian(row[:cut], axis=0) for row in rows]
+        swapped = sum(
+            _apart(row[k], own[j if k < cut else 1 - j]) for j, row in enumerate(rows) for k in range(len(days))
+        )
+        if best is None or swapped < best[0]:
+            best = (swapped, cut)
     if best is None:
+        return []
+    own = [np.nanmedian(row[: best[1]], axis=0) for row in rows]
+    kept = sum(_apart(row[k], own[j]) for j, row in enumerate(rows) for k in range(len(days)))
+    if best[0] > 0.5 * kept or _apart(own[0], own[1]) < 3 * best[0] / (2 * len(days)):
         return []
     since = dt.date(1970, 1, 1) + dt.timedelta(days=days[best[1]])
     return [

@@ -64,3 +64,20 @@ def test_what_was_read_is_compared_in_the_persons_words(mine, climate):
     assert "the fans would have to move" in shown
     got["reading-before_c"] = "soup"
     assert 'role="alert"' in mine.get(f"{climate}five-minutes/", got, headers=HTMX).content.decode()
+
+
+def test_five_minutes_with_the_fan_off_are_followed_roughly(mine, grower, demo_plan):
+    from canopy_web.planning import actions
+    from canopy_web.planning.models import GrowPlan
+    from canopy_web.planning.store import to_plan
+
+    house = actions.create_plan(grower, demo_plan)
+    base = f"/plans/{house.pk}/spaces/berry-tent/climate/"
+    read = {"reading-room_c": "21", "reading-before_c": "22.2", "reading-after_c": "23", "reading-minutes": "5"}
+    page = mine.get(f"{base}five-minutes/", read).content.decode()
+    assert "Let the plan follow it, roughly" in page
+    mine.post(f"{base}five-minutes/follow/?tab=rehearse", read, headers={"HX-Request": "true"})
+    (item,) = to_plan(GrowPlan.objects.select_related("head").get(pk=house.pk)).space("berry-tent").learnt
+    assert item.basis == "minutes"
+    assert item.factor > 1.2
+    assert item.standard_error / item.factor > 0.08

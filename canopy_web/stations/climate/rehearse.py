@@ -28,13 +28,14 @@ from canopy.evaluate.climate.rehearsal.rehearsed import (
 from canopy.margin import Amount
 from canopy.plan.changes import Add, Remove
 from canopy.plan.controls import Alert
+from canopy.plan.learnt import Correction, stamp
 from canopy.plan.rooms import Season
 from canopy.quantities import TEMPERATURE, Reader
 from canopy_web.drawing.rehearsal import rehearsal_sheet
 from canopy_web.forms.fields import NumberField, QuantityField
 from canopy_web.forms.part import PartForm
 from canopy_web.workspace.proposals import place
-from canopy_web.workspace.reply import change
+from canopy_web.workspace.reply import change, page
 from canopy_web.workspace.where import Where, at_space
 
 _SEASONS = (
@@ -257,10 +258,54 @@ def five_minutes(request: HttpRequest, where: Where) -> HttpResponse:
         try:
             shown["compared"] = _compared(
                 compare(where.plan, where.report.here, where.report.lighting, reading), where.reader(where.report)
-            )
+            ) | {"sent": [(name, value) for name, value in request.GET.items() if name.startswith("reading-")]}
         except EvaluationError as error:
             shown["trouble"] = str(error)
     return render(request, "climate/_five_minutes.html", shown)
+
+
+@require_POST
+@at_space
+def follow_five_minutes(request: HttpRequest, where: Where) -> HttpResponse:
+    """Let the plan follow what the air before says the fans move: roughly."""
+    form = ReadingForm({}, request.POST, system=where.system, prefix="reading")
+    ways = [way for way in where.space.airways if way.fans]
+    if not form.is_valid() or not ways:
+        raise Http404
+    got = form.cleaned_data
+    reading = Reading(room_c=got["room_c"], before_c=got["before_c"], after_c=got["after_c"], minutes=got["minutes"])
+    # Held against what is computed without what was learnt before.
+    plain = where.report.here.moved(where.report.space.model_copy(update={"learnt": ()}))
+    try:
+        found = compare(where.plan, plain, where.report.lighting, reading)
+    except EvaluationError as error:
+        return page(request, where, words=str(error))
+    if found.factor is None:
+        return page(request, where, words=f"What the fans move cannot be told from this: {found.why_not}.")
+    low, middle, high = found.factor
+    known = tuple(item.id for item in where.space.learnt if item.subject == "airflow")
+    fresh = [
+        Correction(
+            id=f"new-{number}",
+            subject="airflow",
+            target=way.id,
+            factor=middle,
+            standard_error=(high - low) / 2,
+            found_on=where.day,
+            basis="minutes",
+            limits="two household thermometers, one reading: rough",
+            of=stamp(where.space, "airflow", way.id),
+        ).model_dump(mode="json")
+        for number, way in enumerate(ways)
+    ]
+    taken = (Remove(collection="learnt", part_ids=known),) if known else ()
+    return change(
+        request,
+        where,
+        "Followed five minutes with the fan off",
+        *taken,
+        Add(collection="learnt", parts=tuple(fresh), prefix="learnt"),
+    )
 
 
 def _compared(found: Compared, reader: Reader) -> dict[str, Any]:
@@ -297,4 +342,5 @@ def _compared(found: Compared, reader: Reader) -> dict[str, Any]:
         ],
         "flow": flow,
         "faster": faster,
+        "sent": [],
     }

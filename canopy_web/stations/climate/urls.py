@@ -20,4 +20,5 @@ urlpatterns = [
     path("drop-alert/<str:alert>/", rehearse.drop_alert, name="drop_alert"),
     path("guard/<str:fault>/<int:number>/", rehearse.take_guard, name="take_guard"),
     path("five-minutes/", rehearse.five_minutes, name="five_minutes"),
+    path("five-minutes/follow/", rehearse.follow_five_minutes, name="follow_five_minutes"),
 ]

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import datetime as dt
 import re
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from typing import Any
 from uuid import uuid4
 
@@ -173,6 +173,14 @@ class SensorForm(PartForm):
     place = forms.ChoiceField(
         choices=[("space", "in this space"), ("room", "in its room"), ("outdoors", "outdoors")], label="hangs"
     )
+    feeds = forms.ChoiceField(required=False, label="its plug feeds")
+
+    def __init__(self, record: Mapping[str, Any], data: Any = None, *, fed: Sequence[Any] = (), **more: Any) -> None:
+        super().__init__(record, data, **more)
+        if fed:
+            offer(self, feeds=fed)
+        else:
+            del self.fields["feeds"]
 
 
 class SourceForm(PartForm):

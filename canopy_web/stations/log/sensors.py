@@ -16,6 +16,7 @@ from canopy.logs.measured import measured
 from canopy_web.logbook import push
 from canopy_web.logbook.beat import at_work
 from canopy_web.logbook.imports import strike_sensor as strike
+from canopy_web.logbook.learnable import feeds_choices
 from canopy_web.logbook.models import ImportJob, Sensor, Source
 from canopy_web.logbook.readings import newest, sensors_of
 from canopy_web.logbook.shown import last_shown
@@ -34,8 +35,7 @@ def sensors_tab(where: Where, report: SpaceReport, bad: Mapping[str, Any]) -> di
     ways = Source.objects.filter(plan=where.row, space_id=where.space.id)
     rows, jobs = [], ImportJob.objects.filter(plan=where.row, space_id=where.space.id)
     for sensor in sensors:
-        record = {"name": sensor.name, "place": sensor.place}
-        form = bad.get(f"sensor-{sensor.pk}") or SensorForm(record, prefix=f"sensor-{sensor.pk}")
+        form = bad.get(f"sensor-{sensor.pk}") or _sensor_form(where, sensor)
         rows.append(
             {
                 "sensor": sensor,
@@ -63,13 +63,18 @@ def sensors_tab(where: Where, report: SpaceReport, bad: Mapping[str, Any]) -> di
     }
 
 
+def _sensor_form(where: Where, sensor: Sensor, data: Any = None) -> SensorForm:
+    record = {"name": sensor.name, "place": sensor.place, "feeds": sensor.feeds}
+    fed = feeds_choices(where.space) if sensor.quantity == "power_w" else ()
+    return SensorForm(record, data, fed=fed, prefix=f"sensor-{sensor.pk}")
+
+
 @require_POST
 @at_space
 def edit_sensor(request: HttpRequest, where: Where, pk: int) -> HttpResponse:
     """Name a sensor anew, or say where it hangs."""
     sensor = get_object_or_404(Sensor, plan=where.row, space_id=where.space.id, pk=pk)
-    record = {"name": sensor.name, "place": sensor.place}
-    form = SensorForm(record, request.POST, prefix=f"sensor-{sensor.pk}")
+    form = _sensor_form(where, sensor, request.POST)
     if not form.is_valid():
         return page(request, where, bad={f"sensor-{sensor.pk}": form})
     values = form.typed()

@@ -229,7 +229,7 @@ def check(request: HttpRequest, where: Where) -> HttpResponse:
         return page(request, where, bad={"check": form})
     if abs(got["showed"] - true) > {"rh_pct": 25, "co2_ppm": 400}.get(sensor.quantity, 6):
         form.add_error(
-            "showed", "that is too far off to be a probe's error: is it the right probe, and was it there long enough?"
+            "showed", "too far off for a probe's error: is it the right probe, and was it there for long enough?"
         )
         return page(request, where, bad={"check": form})
     tried.keep_check(sensor, got["kind"], got["showed"], true, request.user)
