@@ -7,6 +7,7 @@ from collections.abc import Iterable, Iterator
 
 from canopy.care.growing import growing_jobs
 from canopy.care.job import Job, as_settled, job
+from canopy.care.outbreak import outbreak_jobs
 from canopy.care.thirst import thirst_of
 from canopy.care.upkeep import upkeep_jobs
 from canopy.care.watering import laid_by_month, watering_jobs
@@ -75,3 +76,4 @@ def derived(report: SpaceReport, begins: dt.date, to: dt.date) -> Iterator[Job]:
     yield from watering_jobs(report, thirst, laid_by_month(report, thirst, begins, to, cast))
     yield from upkeep_jobs(report, begins, min(begins, report.plan.date))
     yield from growing_jobs(report, begins, to, cast)
+    yield from outbreak_jobs(report)

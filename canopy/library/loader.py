@@ -82,8 +82,19 @@ def _load(model: type[_R], filename: str, table: str) -> Mapping[str, _R]:
     return MappingProxyType(found)
 
 
-def _shelf(model: type[_R], filename: str, table: str) -> Callable[[], Mapping[str, _R]]:
-    """Make the function that gives all rows of a data file by id, in its order; read once."""
+def shelf(model: type[_R], filename: str, table: str) -> Callable[[], Mapping[str, _R]]:
+    """Make the function that gives all rows of a data file by id, in its order; read once.
+
+    Parameters
+    ----------
+    model : what a row is
+    filename : under the library's data
+    table : the name of its rows there
+
+    Returns
+    -------
+    Callable : gives rows by id; raises LibraryError
+    """
 
     @cache
     def rows() -> Mapping[str, _R]:
@@ -153,30 +164,30 @@ def crops() -> Mapping[str, Crop]:
     return MappingProxyType(found)
 
 
-sources = _shelf(Source, "sources.toml", "source")
-materials = _shelf(Material, "materials.toml", "material")
-fixtures = _shelf(FixtureClass, "fixtures.toml", "fixture")
-fans = _shelf(FanClass, "fans.toml", "fan")
-fan_wheels = _shelf(FanWheel, "fan_wheels.toml", "fan_wheel")
-filters = _shelf(FilterClass, "filters.toml", "filter")
-ducts = _shelf(DuctClass, "ducts.toml", "duct")
-fittings = _shelf(FittingClass, "fittings.toml", "fitting")
-adapters = _shelf(AdapterClass, "adapters.toml", "adapter")
-devices = _shelf(DeviceClass, "devices.toml", "device")
-stirrers = _shelf(StirClass, "stirrers.toml", "stirrer")
-leaks = _shelf(LeakClass, "leaks.toml", "leak")
-rule_sets = _shelf(RuleSet, "rule_sets.toml", "rule_set")
-light_sources = _shelf(LightSource, "light_sources.toml", "light_source")
-containers = _shelf(ContainerClass, "containers.toml", "container")
-mixes = _shelf(Mix, "mixes.toml", "mix")
-leaf_lights = _shelf(LeafLight, "leaf_light.toml", "leaf_light")
-kit_classes = _shelf(KitClass, "kit.toml", "kit")
-care_kinds = _shelf(CareKind, "care.toml", "care")
-cautions = _shelf(Caution, "cautions.toml", "caution")
-lamp_kinds = _shelf(LampKind, "lamp_kinds.toml", "lamp_kind")
-load_kinds = _shelf(LoadKind, "load_kinds.toml", "load_kind")
-cords = _shelf(CordSize, "cords.toml", "cord")
-lamp_spectra = _shelf(SpectrumClass, "lamp_spectra.toml", "lamp_spectrum")
+sources = shelf(Source, "sources.toml", "source")
+materials = shelf(Material, "materials.toml", "material")
+fixtures = shelf(FixtureClass, "fixtures.toml", "fixture")
+fans = shelf(FanClass, "fans.toml", "fan")
+fan_wheels = shelf(FanWheel, "fan_wheels.toml", "fan_wheel")
+filters = shelf(FilterClass, "filters.toml", "filter")
+ducts = shelf(DuctClass, "ducts.toml", "duct")
+fittings = shelf(FittingClass, "fittings.toml", "fitting")
+adapters = shelf(AdapterClass, "adapters.toml", "adapter")
+devices = shelf(DeviceClass, "devices.toml", "device")
+stirrers = shelf(StirClass, "stirrers.toml", "stirrer")
+leaks = shelf(LeakClass, "leaks.toml", "leak")
+rule_sets = shelf(RuleSet, "rule_sets.toml", "rule_set")
+light_sources = shelf(LightSource, "light_sources.toml", "light_source")
+containers = shelf(ContainerClass, "containers.toml", "container")
+mixes = shelf(Mix, "mixes.toml", "mix")
+leaf_lights = shelf(LeafLight, "leaf_light.toml", "leaf_light")
+kit_classes = shelf(KitClass, "kit.toml", "kit")
+care_kinds = shelf(CareKind, "care.toml", "care")
+cautions = shelf(Caution, "cautions.toml", "caution")
+lamp_kinds = shelf(LampKind, "lamp_kinds.toml", "lamp_kind")
+load_kinds = shelf(LoadKind, "load_kinds.toml", "load_kind")
+cords = shelf(CordSize, "cords.toml", "cord")
+lamp_spectra = shelf(SpectrumClass, "lamp_spectra.toml", "lamp_spectrum")
 
 
 SHELVES: dict[str, Callable[[], Mapping[str, Any]]] = {

@@ -53,3 +53,15 @@ class CareRule(Record):
     starts_on: dt.date | None = None
     off: bool = False
     note: Annotated[str, Field(max_length=300)] = ""
+
+
+class Course(Record):
+    """An outbreak of a pest that is followed until it is over: which, since when, with which helper (by its name, ""
+    for none), and when it ended.
+    """
+
+    id: Id
+    pest: Id
+    begun_on: dt.date
+    helper: Annotated[str, Field(max_length=80)] = ""
+    ended_on: dt.date | None = None

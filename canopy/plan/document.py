@@ -16,7 +16,7 @@ from canopy.equipment import DeviceSpec, FixtureSpec
 from canopy.library.models import Crop
 from canopy.model import Id, Name, Record, Share
 from canopy.plan.airways import Airway, Stirrer
-from canopy.plan.care import CareRule, Watering
+from canopy.plan.care import CareRule, Course, Watering
 from canopy.plan.controls import FITS, Alert, DeviceControl
 from canopy.plan.furnishing import (
     Column,
@@ -213,6 +213,7 @@ class Space(Record):
     alerts: tuple[Alert, ...] = Field(default=(), max_length=40)
     watering: Watering = Watering()
     care: tuple[CareRule, ...] = Field(default=(), max_length=60)
+    courses: tuple[Course, ...] = Field(default=(), max_length=20)
     learnt: tuple[Correction, ...] = Field(default=(), max_length=40)
     circuit_id: Id | None = None
     assumed: tuple[str, ...] = ()

@@ -69,6 +69,7 @@ _CALLED = {
     "light_goals": "light targets of your own",
     "alerts": "alerts",
     "learnt": "corrections",
+    "courses": "outbreaks",
     "lids": "lids",
     "wet": "wet surfaces",
     "hung": "hung things",

@@ -35,13 +35,13 @@ def decay(at: Seconds, ppm: Floats, room_ppm: float | None, volume_m3: float) ->
     Parameters
     ----------
     at : seconds, rising, shape (n,)
-    ppm : what the meter showed, shape (n,)
-    room_ppm : the room's; fitted as well when None
+    ppm : what the meter showed, shape (n,) [ppm]
+    room_ppm : the room's; fitted as well when None [ppm]
     volume_m3 : air of the space [m³]
 
     Returns
     -------
-    Decay : Q = V/(t2 − t1) ln((C1 − Cr)/(C2 − Cr)), fitted through all readings
+    Decay : Q = V/(t2 − t1) ln((C1 − Cr)/(C2 − Cr)), fitted through all readings (tracer dilution, ASTM E741, 2011)
 
     Raises
     ------

@@ -120,7 +120,8 @@ def heater_test(test: HeaterTest) -> HeaterResult:
     -----
     Steady: UA = P/ΔT_off, Q = (P/ΔT_on − UA)/(ρ c). Integral least squares: T(t) on ∫P, −∫ΔT, −∫s ΔT and 1. Fit: air
     and a side mass with exact steps, ln UA, ln Q, ln C1, ln C2, ln G2, where both begin and what the thermometers
-    differ by, under a soft L1 loss with weak log-normal beliefs on the masses; without these it has no single answer.
+    differ by, under a soft L1 loss with weak log-normal beliefs on the masses; without these it has no single answer
+    (physics/air-climate D). Two-node models of walls as ISO 13790:2008 has them.
     """
     if len({len(test.air_c), len(test.room_c), len(test.power_w), len(test.fan)}) != 1:
         raise QuantityError("air, room, power and fan must be measured at the same moments")

@@ -19,7 +19,6 @@ from canopy.evaluate.light.lighting import Lighting
 from canopy.evaluate.light.lighting import lighting as lighting_of
 from canopy.plan import Plan, Space
 from canopy.plan.learnt import Correction, Subject
-from canopy.psychrometrics import pressure_pa
 from canopy.review.series import Grid
 from canopy.schedule import Always
 from canopy.season import Standing, cast_of, standing_of
@@ -382,8 +381,3 @@ def lagged(value: Floats, lag_s: float = LAG_S) -> Floats:
     ends, _ = lfilter([1 - keeps], [1, -keeps], value, zi=[keeps * value[0]])
     begins = np.concatenate([[value[0]], ends[:-1]])
     return np.asarray(value + (begins - value) * lag_s / EVERY_S * (1 - keeps))
-
-
-def pressure_of(plan: Plan) -> float:
-    """Give the air pressure of a household [Pa]."""
-    return pressure_pa(plan.site.altitude_m)

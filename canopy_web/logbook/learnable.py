@@ -10,7 +10,7 @@ import numpy as np
 
 from canopy.plan import Plan, Space
 from canopy.review.living import Asked
-from canopy.review.playback import FAN, LAMPS
+from canopy.review.playback import FAN, LAMPS, on_share
 from canopy.review.series import Series, laid_out
 from canopy_web.logbook.models import ProbeCheck, Reading, Sensor
 from canopy_web.planning.models import GrowPlan
@@ -114,3 +114,31 @@ def learnable(row: GrowPlan, plan: Plan, space: Space, zone: dt.tzinfo, days: in
         others=tuple(item for item in others if len(item.at)),
         newest=newest,
     )
+
+
+def recent_means(
+    row: GrowPlan, plan: Plan, space: Space, zone: dt.tzinfo, days: int = 3
+) -> dict[str, tuple[float | None, float | None]]:
+    """Means of what was measured in the last days, by quantity: with lamps on and off; None where it was not."""
+    found = learnable(row, plan, space, zone, days)
+    if found is None:
+        return {}
+    grid = found.asked.grid
+    if LAMPS in grid.watts and on_share(grid.watts[LAMPS])[1] > 0:
+        lit = on_share(grid.watts[LAMPS])[0] > 0.5
+    else:
+        first = min(found.asked.midnights.values())
+        minutes = ((grid.begins - first) / 60 + (np.arange(grid.steps) + 0.5) * grid.every_s / 60) % 1440
+        lit = np.zeros(grid.steps, dtype=bool)
+        for span in space.lit:
+            lit |= (minutes >= span.start_min) & (minutes < span.end_min)
+    return {
+        key: (_mean_where(value, lit), _mean_where(value, ~lit))
+        for key, value in grid.inside.items()
+        if key in ("air_c", "rh_pct", "co2_ppm", "root_c")
+    }
+
+
+def _mean_where(value: np.ndarray, which: np.ndarray) -> float | None:
+    use = which & np.isfinite(value)
+    return float(value[use].mean()) if use.sum() >= 12 else None
