@@ -49,6 +49,15 @@ def _logged(page: Page) -> None:
     page.wait_for_timeout(500)
 
 
+def _taught(page: Page) -> None:
+    """Show what the log says, once it has been played back, and what following it would move."""
+    page.locator(".found-rows").wait_for(timeout=60_000)
+    page.get_by_role("button", name="Follow: Exhaust").click()
+    page.locator("#proposal .moves").wait_for(timeout=30_000)
+    page.evaluate("document.querySelector('nav.tabs').scrollIntoView()")
+    page.wait_for_timeout(500)
+
+
 SHOTS = [
     # name, path, width, height, dark, act, whole page
     ("household", "/", 1280, 800, False, None, False),
@@ -59,6 +68,7 @@ SHOTS = [
     ("climate", "/plans/1/spaces/berry-tent/climate/", 1280, 800, True, None, True),
     ("backwards", "/plans/1/spaces/hall-closet/light/?tab=backwards", 1280, 800, False, _height, False),
     ("log", "/plans/1/spaces/berry-tent/log/?tab=traces&span=week", 1280, 1000, False, _logged, False),
+    ("review", "/plans/1/spaces/berry-tent/review/?tab=learn", 1280, 1000, False, _taught, False),
     ("today", "/today/", 390, 844, False, None, False),
     ("air", "/plans/1/spaces/berry-tent/air/", 1280, 800, False, None, True),
     ("power", "/plans/1/spaces/berry-tent/power/?tab=hours", 1280, 800, False, None, True),
@@ -83,10 +93,8 @@ def _take(site: str) -> None:
     with sync_playwright() as play:
         browser = play.chromium.launch(executable_path="/usr/bin/chromium", args=ARGS)
         page = browser.new_page(viewport={"width": 1280, "height": 800})
-        # The door's picture is drawn a moment after the start.
         page.wait_for_timeout(_WARM_MS)
         page.goto(f"{site}/account/sign-in/")
-        page.screenshot(path=OUT / "sign-in.png")
         page.get_by_role("button", name="Open the demo").click()
         page.wait_for_url(f"{site}/")
         for name, path, width, height, dark, act, whole in SHOTS:

@@ -58,7 +58,7 @@ def post(client, url, **data):
 
 
 def test_without_readings_it_says_what_to_hang(mine, review):
-    page = mine.get(review).content.decode()
+    page = mine.get(f"{review}?tab=learn").content.decode()
     assert "Nothing is measured here yet" in page
     assert "one in the room" in page
     assert "Nothing is measured here yet" in mine.get(f"{review}?tab=against").content.decode()
@@ -208,3 +208,61 @@ def test_what_a_meter_feeds_is_known_by_its_name_or_as_somebody_said(house, demo
     assert fed_by(Sensor(quantity="power_w", name="Fan", feeds="none"), space) == ""
     assert fed_by(Sensor(quantity="power_w", name="Fridge", feeds="lamps"), space) == "lamps"
     assert fed_by(Sensor(quantity="air_c", name="Fan"), space) == ""
+
+
+# What ails it
+
+
+@pytest.fixture
+def plain(grower, demo_plan):
+    return actions.create_plan(grower, demo_plan)
+
+
+@pytest.fixture
+def ail(plain):
+    return f"/plans/{plain.pk}/spaces/berry-tent/review/"
+
+
+def test_what_one_sees_is_chosen_by_diagrams(mine, ail):
+    page = mine.get(f"{ail}?tab=ail").content.decode()
+    assert page.count('name="seen"') >= 40
+    assert page.count('class="ail"') == page.count('name="seen"')
+    assert "Tick what you see" in mine.get(f"{ail}ailing/").content.decode()
+
+
+def test_causes_come_with_figures_and_the_next_check(mine, ail):
+    words = mine.get(f"{ail}ailing/?seen=flies-soil").content.decode()
+    assert "What it can be" in words
+    assert "Fungus gnats" in words
+    assert "Next:" in words
+    later = mine.get(f"{ail}ailing/?seen=flies-soil&said-potato=yes&said-trap-flies=yes").content.decode()
+    assert later.index("<b>Fungus gnats</b>") == later.index("<b>", later.index('class="ailment"'))
+    assert 'name="said-potato" value="yes"' in later
+    assert "days from egg to adult here" in later
+    assert "black heads? Yes" in later
+    strange = mine.get(f"{ail}ailing/?seen=nonsense&said-potato=perhaps").content.decode()
+    assert "Tick what you see" in strange
+
+
+def test_a_diagnosis_is_written_into_the_log(mine, plain, ail):
+    from canopy_web.logbook.models import LogEntry
+
+    page = post(mine, f"{ail}ailing/note/?tab=ail", note="Seen: holes. Possible: caterpillars.")
+    assert "Written into the log" in page
+    assert LogEntry.objects.get(plan=plain).note.startswith("Seen: holes")
+    assert mine.post(f"{ail}ailing/note/", {"note": " "}).status_code == 404
+
+
+def test_an_outbreak_is_followed_until_it_is_over(mine, plain, ail):
+    page = post(mine, f"{ail}course/?tab=ail", pest="flower-thrips", helper="Neoseiulus cucumeris, a predatory mite")
+    assert "Western flower thrips, followed since" in page
+    assert "0 of 3 looks" in page
+    assert "is followed here already" in post(mine, f"{ail}course/?tab=ail", pest="flower-thrips")
+    due = mine.get(f"/plans/{plain.pk}/spaces/berry-tent/day/?tab=care").content.decode()
+    assert "Western flower thrips" in due
+    (item,) = plan_of(plain).space("berry-tent").courses
+    page = post(mine, f"{ail}course/{item.id}/end/?tab=ail")
+    assert plan_of(plain).space("berry-tent").courses[0].ended_on is not None
+    assert "followed since" not in page
+    assert mine.post(f"{ail}course/", {"pest": "unicorn"}).status_code == 404
+    assert mine.post(f"{ail}course/", {"pest": "flower-thrips", "helper": "a cat"}).status_code == 404
