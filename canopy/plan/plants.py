@@ -26,7 +26,9 @@ class Training(Record):
 
 class Planting(Record):
     """Plants begun together: on their first day they enter ``first_stage``; ``stage_days`` are lengths of the person's
-    own for some stages; on ``cleared_on`` they are gone. ``yield_amount`` is what a person expects of them in all.
+    own for some stages; on ``cleared_on`` they are gone. ``yield_amount`` is what a person expects of them in all;
+    ``sown`` how many seeds or cuttings it began with, ``spent`` what these and their mix cost, ``shop_price`` what a
+    kilogram costs in a shop [currency].
     """
 
     id: Id
@@ -39,6 +41,9 @@ class Planting(Record):
     cleared_on: dt.date | None = None
     yield_amount: Annotated[float, Field(gt=0, le=100_000)] | None = None
     yield_unit: Annotated[str, Field(max_length=20)] = "kg"
+    sown: Annotated[int, Field(ge=1, le=100_000)] | None = None
+    spent: Annotated[float, Field(ge=0, le=1_000_000)] | None = None
+    shop_price: Annotated[float, Field(ge=0, le=100_000)] | None = None
 
 
 def cell_pitch_m(width_m: float, depth_m: float, cells: int) -> tuple[float, float]:

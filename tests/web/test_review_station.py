@@ -266,3 +266,29 @@ def test_an_outbreak_is_followed_until_it_is_over(mine, plain, ail):
     assert "followed since" not in page
     assert mine.post(f"{ail}course/", {"pest": "unicorn"}).status_code == 404
     assert mine.post(f"{ail}course/", {"pest": "flower-thrips", "helper": "a cat"}).status_code == 404
+
+
+# Harvest and money
+
+
+def test_a_harvest_is_told_for_ground_light_power_and_cost(mine, plain, ail):
+    planting = next(p.planting_id for p in plan_of(plain).space("berry-tent").plants if p.planting_id)
+    post(
+        mine,
+        f"/plans/{plain.pk}/spaces/berry-tent/log/write/harvest/?tab=write",
+        **{"log-harvest-weight_kg": "800 g", "log-harvest-entry_key": "harvest-0001"},
+    )
+    page = mine.get(f"{ail}?tab=harvest").content.decode()
+    assert "For a mol of light" in page
+    assert "in 1 harvest" in page
+    page = post(
+        mine,
+        f"{ail}run/{planting}/?tab=harvest",
+        **{f"run-{planting}-sown": "30", f"run-{planting}-spent": "8.5", f"run-{planting}-shop_price": "12"},
+    )
+    found = plan_of(plain).planting(planting)
+    assert (found.sown, found.spent, found.shop_price) == (30, 8.5, 12)
+    assert "of 30 stand" in page
+    page = post(mine, f"{ail}run/{planting}/?tab=harvest", **{f"run-{planting}-spent": "lots"})
+    assert "lots" in page
+    assert plan_of(plain).planting(planting).spent == 8.5

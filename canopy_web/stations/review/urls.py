@@ -2,7 +2,7 @@
 
 from django.urls import path
 
-from canopy_web.stations.review import against, ail, guided, learn
+from canopy_web.stations.review import against, ail, guided, harvest, learn
 
 urlpatterns = [
     path("found/", learn.found, name="review-found"),
@@ -16,6 +16,7 @@ urlpatterns = [
     path("test/<int:pk>/take/", guided.take, name="review-test-take"),
     path("days/", against.days, name="review-days"),
     path("check/", against.check, name="review-check"),
+    path("run/<str:key>/", harvest.edit_run, name="review-run"),
     path("ailing/", ail.ailing, name="review-ailing"),
     path("ailing/note/", ail.write_down, name="review-ail-note"),
     path("course/", ail.begin_course, name="review-course"),
