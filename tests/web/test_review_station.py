@@ -292,3 +292,32 @@ def test_a_harvest_is_told_for_ground_light_power_and_cost(mine, plain, ail):
     page = post(mine, f"{ail}run/{planting}/?tab=harvest", **{f"run-{planting}-spent": "lots"})
     assert "lots" in page
     assert plan_of(plain).planting(planting).spent == 8.5
+
+
+# Runs compared
+
+
+def test_two_runs_stand_side_by_side(mine, plain, ail):
+    import re
+
+    page = mine.get(f"{ail}?tab=runs").content.decode()
+    keys = list(dict.fromkeys(re.findall(r'<option value="([a-z-]+:[a-z0-9-]+)"', page)))
+    assert len(keys) >= 2
+    shown = mine.get(f"{ail}runs/?one={keys[0]}&two={keys[1]}").content.decode()
+    assert "For a mol of light" in shown
+    assert "prove nothing" in shown
+    assert "not the same" in mine.get(f"{ail}runs/?one={keys[0]}&two={keys[0]}").content.decode()
+
+
+@pytest.mark.parametrize(
+    ("data", "words"),
+    [
+        ({"groups": "A, B", "difference": "20", "scatter": "25"}, "26 plants of each"),
+        ({"groups": "A, B", "difference": "1", "scatter": "25"}, "No household grows so many"),
+        ({"groups": "A", "difference": "20"}, "two groups or more"),
+        ({"groups": "A, B", "difference": "0"}, "See a difference of"),
+    ],
+)
+def test_a_comparison_is_planned_ahead(mine, ail, data, words):
+    shown = mine.get(f"{ail}trial/", {f"trial-{key}": value for key, value in data.items()}).content.decode()
+    assert words in shown

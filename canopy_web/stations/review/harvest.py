@@ -32,7 +32,7 @@ def harvest_tab(where: Where, report: SpaceReport, bad: Mapping[str, Any]) -> di
     reader, log = where.reader(report), entries_of(where.row, [where.space.id])
     runs = runs_of(report, log, where.day)
     return {
-        "runs": [{**_shown(run, reader), "form": _form_of(run.planting, bad)} for run in runs],
+        "runs": [{**shown_run(run, reader), "form": _form_of(run.planting, bad)} for run in runs],
         "money": where.plan.site.currency,
     }
 
@@ -54,7 +54,8 @@ def _weight(kg: float, reader: Reader) -> str:
     return f"{1000 * kg:.0f} g" if kg < 1 else f"{kg:.2f} kg"
 
 
-def _shown(run: Run, reader: Reader) -> dict[str, Any]:
+def shown_run(run: Run, reader: Reader) -> dict[str, Any]:
+    """Write what came of a run."""
     us, heap = reader.system == "us", 0.45359237 if reader.system == "us" else 1.0
     told: dict[str, Any] = {
         "run": run,

@@ -2,7 +2,7 @@
 
 from django.urls import path
 
-from canopy_web.stations.review import against, ail, guided, harvest, learn
+from canopy_web.stations.review import against, ail, guided, harvest, learn, runs
 
 urlpatterns = [
     path("found/", learn.found, name="review-found"),
@@ -17,6 +17,8 @@ urlpatterns = [
     path("days/", against.days, name="review-days"),
     path("check/", against.check, name="review-check"),
     path("run/<str:key>/", harvest.edit_run, name="review-run"),
+    path("runs/", runs.compared, name="review-runs"),
+    path("trial/", runs.trial, name="review-trial"),
     path("ailing/", ail.ailing, name="review-ailing"),
     path("ailing/note/", ail.write_down, name="review-ail-note"),
     path("course/", ail.begin_course, name="review-course"),
