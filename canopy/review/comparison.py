@@ -209,17 +209,29 @@ def settings_that_differ(one: tuple[SpaceReport, Run], two: tuple[SpaceReport, R
     tuple of Setting : what differs by more than a twentieth, the largest difference first
     """
     found = []
-    for name, unit, a, b in zip(*_figures(*one)[:2], _figures(*one)[2], _figures(*two)[2], strict=True):
-        if a is None or b is None:
+    others = {item.name: item.one for item in figures(*two)}
+    for item in figures(*one):
+        a, other = item.one, others.get(item.name)
+        if other is None:
             continue
-        size = abs(a - b) / max(abs(a), abs(b), 1e-9)
-        least = 0.02 if unit == "temperature" else 0.05
-        if size > least:
-            found.append((size, Setting(name=name, one=Amount(value=a, unit=unit), two=Amount(value=b, unit=unit))))
+        size = abs(a.value - other.value) / max(abs(a.value), abs(other.value), 1e-9)
+        if size > (0.02 if a.unit == "temperature" else 0.05):
+            found.append((size, Setting(name=item.name, one=a, two=other)))
     return tuple(item for _, item in sorted(found, key=lambda pair: -pair[0]))
 
 
-def _figures(report: SpaceReport, run: Run) -> tuple[list[str], list[str], list[float | None]]:
+def figures(report: SpaceReport, run: Run) -> tuple[Setting, ...]:
+    """List what a run grew in, as its plan stands.
+
+    Parameters
+    ----------
+    report : of its space
+    run : the planting
+
+    Returns
+    -------
+    tuple of Setting : each figure as ``one``, and again as ``two``; those that are not known are not among them
+    """
     mine = [light for light in report.lighting.plants if light.plant.plant.planting_id == run.planting.id]
     plants: list[Growing] = [light.plant for light in mine]
 
@@ -240,4 +252,5 @@ def _figures(report: SpaceReport, run: Run) -> tuple[list[str], list[str], list[
         ("ground for each", "area", run.ground_m2 / len(plants) if plants else None),
         ("days", "", float(run.days)),
     ]
-    return [row[0] for row in rows], [row[1] for row in rows], [row[2] for row in rows]
+    told = [(name, Amount(value=value, unit=unit)) for name, unit, value in rows if value is not None]
+    return tuple(Setting(name=name, one=amount, two=amount) for name, amount in told)

@@ -321,3 +321,30 @@ def test_two_runs_stand_side_by_side(mine, plain, ail):
 def test_a_comparison_is_planned_ahead(mine, ail, data, words):
     shown = mine.get(f"{ail}trial/", {f"trial-{key}": value for key, value in data.items()}).content.decode()
     assert words in shown
+
+
+def test_a_run_is_kept_on_one_page_and_teaches_the_next(mine, plain, ail):
+    planting = next(p.planting_id for p in plan_of(plain).space("berry-tent").plants if p.planting_id)
+    post(mine, f"{ail}run/{planting}/?tab=harvest", **{f"run-{planting}-sown": "400"})
+    for number in range(5):
+        at = dt.datetime.now(dt.UTC) - dt.timedelta(days=2 * number + 1)
+        post(
+            mine,
+            f"/plans/{plain.pk}/spaces/berry-tent/log/write/water/?tab=write",
+            **{
+                "log-water-litres": "30",
+                "log-water-at": f"{at:%Y-%m-%dT%H:%M}",
+                "log-water-entry_key": f"water-000{number}",
+            },
+        )
+    page = mine.get(f"{ail}?tab=harvest").content.decode()
+    assert "Next time" in page
+    assert "for 400 plants" in page
+    sheet = mine.get(f"{ail}run/{planting}/report/").content.decode()
+    for words in ("What came of it", "What it grew in", "What was done", "Water 5 times", "Next time"):
+        assert words in sheet
+    if "Reckon with" in page:
+        post(mine, f"{ail}run/{planting}/next/water/?tab=harvest")
+        assert plan_of(plain).space("berry-tent").feed.uptake_l_d > 5
+    assert "does not say that" in post(mine, f"{ail}run/{planting}/next/yield/?tab=harvest")
+    assert mine.get(f"{ail}run/nobody/report/").status_code == 404

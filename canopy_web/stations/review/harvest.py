@@ -2,20 +2,28 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping, Sequence
 from typing import Any
 
-from django.http import HttpRequest, HttpResponse
-from django.views.decorators.http import require_POST
+from django.http import Http404, HttpRequest, HttpResponse
+from django.shortcuts import render
+from django.views.decorators.http import require_GET, require_POST
 
 from canopy.evaluate import SpaceReport
+from canopy.logs.entries import KINDS, Entry
+from canopy.margin import Amount
 from canopy.plan import Planting
 from canopy.quantities import Reader
+from canopy.review.comparison import figures
 from canopy.review.harvest import Run, runs_of
+from canopy.review.next_time import next_time
 from canopy_web.forms.fields import NumberField
 from canopy_web.forms.part import PartForm
 from canopy_web.logbook.entries import entries_of
+from canopy_web.logbook.learnable import recent_means
 from canopy_web.workspace.edits import edit_listed
+from canopy_web.workspace.proposals import place
+from canopy_web.workspace.reply import change, page
 from canopy_web.workspace.where import Where, at_space
 
 
@@ -32,7 +40,17 @@ def harvest_tab(where: Where, report: SpaceReport, bad: Mapping[str, Any]) -> di
     reader, log = where.reader(report), entries_of(where.row, [where.space.id])
     runs = runs_of(report, log, where.day)
     return {
-        "runs": [{**shown_run(run, reader), "form": _form_of(run.planting, bad)} for run in runs],
+        "runs": [
+            {
+                **shown_run(run, reader),
+                "form": _form_of(run.planting, bad),
+                "next": [
+                    {"item": item, "what": item.what.say(reader), "why": item.why.say(reader)}
+                    for item in next_time(report, run, log, where.day)
+                ],
+            }
+            for run in runs
+        ],
         "money": where.plan.site.currency,
     }
 
@@ -105,3 +123,68 @@ def edit_run(request: HttpRequest, where: Where, key: str) -> HttpResponse:
         key=f"run/{key}",
         label=lambda record: f"Changed what {record['name']} cost",
     )
+
+
+def _run(where: Where, key: str) -> Run:
+    log = entries_of(where.row, [where.space.id])
+    found = next((run for run in runs_of(where.report, log, where.day) if run.planting.id == key), None)
+    if found is None:
+        raise Http404
+    return found
+
+
+@require_POST
+@at_space
+def take_next(request: HttpRequest, where: Where, key: str, what: str) -> HttpResponse:
+    """Do what a run teaches for the next time."""
+    log = entries_of(where.row, [where.space.id])
+    taught = next_time(where.report, _run(where, key), log, where.day)
+    item = next((item for item in taught if item.key == what and item.changes), None)
+    if item is None:
+        return page(request, where, words="The log does not say that any more.")
+    return change(request, where, item.what.say(where.reader(where.report)), *item.changes)
+
+
+@require_GET
+@at_space
+def report(request: HttpRequest, where: Where, key: str) -> HttpResponse:
+    """A run on one page, to print and keep."""
+    run, found = _run(where, key), where.followed
+    reader, log = where.reader(found), entries_of(where.row, [where.space.id])
+    ids = {plant.id for plant in where.space.plants if plant.planting_id == key}
+    told = [entry for entry in log if not entry.struck and (not entry.plants or ids & set(entry.plants))]
+    since = [entry for entry in told if entry.at.date() >= run.planting.starts_on]
+    measured = recent_means(where.row, where.plan, where.space, where.zone)
+    return render(
+        request,
+        "review/run_report.html",
+        {
+            **place(where, reader),
+            "each": shown_run(run, reader),
+            "crop": where.crops.get(run.planting.crop_id),
+            "settings": [(item.name, item.one.text(reader)) for item in figures(found, run)],
+            "measured": [(name, lit, dark) for name, lit, dark in _measured(measured, reader)],
+            "learnt": [item for item in where.space.learnt if item.applied],
+            "notes": [entry for entry in since if entry.note][-12:],
+            "counts": _counts(since),
+            "next": [(item.what.say(reader), item.why.say(reader)) for item in next_time(found, run, log, where.day)],
+            "money": where.plan.site.currency,
+        },
+    )
+
+
+_MEANT = {"air_c": ("Air", "temperature", 1), "rh_pct": ("Humidity", "%", 0), "co2_ppm": ("CO₂", "ppm", 0)}
+
+
+def _measured(means: Mapping[str, tuple[float | None, float | None]], reader: Reader) -> Iterator[tuple[str, str, str]]:
+    for key, (name, unit, decimals) in _MEANT.items():
+        if key in means:
+            told = [
+                "–" if v is None else Amount(value=v, unit=unit, decimals=decimals).text(reader) for v in means[key]
+            ]
+            yield name, told[0], told[1]
+
+
+def _counts(entries: Sequence[Entry]) -> list[tuple[str, int]]:
+    """How often something was written down, by kind."""
+    return [(name, n) for kind, (name, _) in KINDS.items() if (n := sum(entry.kind == kind for entry in entries))]
