@@ -145,8 +145,8 @@ def identify(asked: Asked) -> Fitted:
     -----
     Two days at a time are simulated in the room's measured air with the measured switching; logarithms of the factors
     and what probes are off by are fitted to air, humidity and (in the dark) CO2 by least squares with a soft L1 loss
-    and weak beliefs. Errors are those of the fit at the size of what is left over, counted once in three quarters of
-    an hour, with what the model itself is wrong by on top. Airflow and seams are told only when fans stood for a
+    and weak beliefs. Errors are those of the fit at the size of what is left over, counted once in twenty minutes,
+    with what the model itself is wrong by on top. Airflow and seams are told only when fans stood for a
     while: else both hide behind each other.
     """
     why = _missing(asked)
@@ -460,7 +460,7 @@ class _Fit:
             )
         if key not in values:
             return unknown(subject, "it has no meter that says when it ran", target)
-        if subject == "airflow" and not self._metered_fan():
+        if subject in ("airflow", "leak") and fans and not self._metered_fan():
             return unknown(subject, "no plug says when the fan ran", target)
         if subject in ("airflow", "leak") and fans and stood_h < _LEAST_STOOD_H:
             return unknown(subject, "the fan never stopped", target)
