@@ -168,6 +168,9 @@ def _drops(path: PathReport, amounts: dict[str, Amount]) -> Working:
         how = f"at {100 * speed:.0f} %" if speed > 0 else "standing"
         steps.append(Step(symbol="fan", meaning=f"{fan.spec.name} {how}", amount=pascal(lift)))
     steps.append(Step(symbol="Q", meaning="flow at which both agree", amount=amounts["q"]))
+    if path.chain.moves != 1.0:
+        found = Amount(value=path.chain.moves, unit="", decimals=2)
+        steps.append(Step(symbol="k", meaning="found by readings: of what is computed, it moves so much", amount=found))
     if path.airway.measured:
         steps.append(
             Step(
@@ -180,7 +183,9 @@ def _drops(path: PathReport, amounts: dict[str, Amount]) -> Working:
         formula="fan: s² P(Q/s) = Σ losses(Q) + pressure between the ends",
         steps=tuple(steps),
         source=AIR_SOURCE,
-        certainty="±15 % where the fan's curve is known, ±25 % where it is drawn from free flow and greatest pressure.",
+        certainty="By readings: as sure as they are, see Review."
+        if path.chain.moves != 1.0
+        else "±15 % where the fan's curve is known, ±25 % where it is drawn from free flow and greatest pressure.",
     )
 
 

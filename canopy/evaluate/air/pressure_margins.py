@@ -14,6 +14,7 @@ from canopy.evaluate.air.breathing import Breathing, filtered
 from canopy.evaluate.air.noise import noise_of
 from canopy.margin import Amount, Margin, Step, Verdict, Working, judge_most, sentence
 from canopy.plan.document import Plan, Space
+from canopy.plan.learnt import factor_on
 
 FACE_GOOD_SPEED_M_S, FACE_MOST_SPEED_M_S = 1.5, 2.5
 
@@ -162,9 +163,9 @@ def _pressure(space: Space, breathing: Breathing) -> Iterator[Margin]:
             formula="inflow(p) + supply(p) = exhaust(p)",
             steps=tuple(steps),
             source=AIR_SOURCE,
-            certainty=(
-                "±30 %: leaks are a guess until they are measured. A draught or a hand at the zip moves it by 1–2 Pa."
-            ),
+            certainty="Seams as readings found them; a draught or a hand at the zip moves it by 1–2 Pa."
+            if factor_on(space, "leak") != 1.0
+            else "±30 %: leaks are a guess until they are measured. A draught or a hand at the zip moves it by 1–2 Pa.",
         ),
     )
 

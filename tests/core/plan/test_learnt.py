@@ -105,3 +105,13 @@ def test_it_is_set_aside_and_lapses_when_another_thing_stands_there(demo_plan, t
 def test_it_comes_back_from_a_plan_file(demo_plan, tent):
     plan, space = with_correction(demo_plan, tent, "leak", 1.6, limits="the fan stood for 4.1 h of these days")
     assert loads(dumps(plan)).space("berry-tent").learnt == space.learnt
+
+
+def test_a_working_says_that_readings_found_it(demo_plan, tent):
+    plan, space = with_correction(demo_plan, tent, "airflow", 0.6, tent.airways[0].id)
+    found = evaluate_space(plan, space, day=DAY)
+    steps = [step for margin in found.margins for step in margin.working.steps if "found by readings" in step.meaning]
+    assert steps
+    assert steps[0].amount.value == 0.6
+    plan, space = with_correction(demo_plan, tent, "leak", 1.6)
+    assert "as readings found them" in evaluate_space(plan, space, day=DAY).margin("air.pressure").working.certainty
