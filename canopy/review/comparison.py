@@ -247,10 +247,14 @@ def figures(report: SpaceReport, run: Run) -> tuple[Setting, ...]:
         ("air by day", "temperature", climate.mean("air_c", day=True) if climate else None),
         ("air by night", "temperature", climate.mean("air_c", day=False) if climate else None),
         ("humidity by day", "%", climate.mean("rh_pct", day=True) if climate else None),
-        ("VPD by day, kPa", "", climate.mean("vpd_kpa", day=True) if climate else None),
+        ("VPD by day", "kPa", climate.mean("vpd_kpa", day=True) if climate else None),
         ("room for roots", "volume", mean([float(value) for value in litres])),
         ("ground for each", "area", run.ground_m2 / len(plants) if plants else None),
         ("days", "", float(run.days)),
     ]
-    told = [(name, Amount(value=value, unit=unit)) for name, unit, value in rows if value is not None]
+    told = [
+        (name, Amount(value=value, unit=unit, decimals=2 if unit == "kPa" else None))
+        for name, unit, value in rows
+        if value is not None
+    ]
     return tuple(Setting(name=name, one=amount, two=amount) for name, amount in told)

@@ -7,6 +7,7 @@ import numpy as np
 import pytest
 
 from canopy.standins.neighbours import neighbour
+from canopy_web.logbook.entries import entries_of
 from canopy_web.logbook.models import GuidedTest, ProbeCheck, Sensor
 from canopy_web.logbook.readings import keep_readings, sensor_for
 from canopy_web.planning import actions
@@ -348,3 +349,28 @@ def test_a_run_is_kept_on_one_page_and_teaches_the_next(mine, plain, ail):
         assert plan_of(plain).space("berry-tent").feed.uptake_l_d > 5
     assert "does not say that" in post(mine, f"{ail}run/{planting}/next/yield/?tab=harvest")
     assert mine.get(f"{ail}run/nobody/report/").status_code == 404
+
+
+def test_a_run_tells_what_was_done_while_it_stood_and_nobody_else_s_harvest(mine, plain, ail):
+    plan = plan_of(plain)
+    planting = next(p.planting_id for p in plan.space("berry-tent").plants if p.planting_id)
+    begun = next(p for p in plan.plantings if p.id == planting).starts_on
+    now = dt.datetime.now(dt.UTC)
+    before = dt.datetime.combine(begun, dt.time(), dt.UTC) - dt.timedelta(days=2)
+    for number, (kind, at, what) in enumerate(
+        [
+            ("water", now, {"litres": "3"}),
+            ("water", before, {"litres": "3"}),
+            ("harvest", now, {"weight_kg": "0.2"}),
+        ]
+    ):
+        says = {
+            f"log-{kind}-{key}": value
+            for key, value in {**what, "at": f"{at:%Y-%m-%dT%H:%M}", "entry_key": f"about-000{number}"}.items()
+        }
+        post(mine, f"/plans/{plain.pk}/spaces/berry-tent/log/write/{kind}/?tab=write", **says)
+    sheet = mine.get(f"{ail}run/{planting}/report/").content.decode()
+    assert "Water 1 time" in sheet
+    kept = entries_of(plain, ["berry-tent"])
+    assert {entry.kind for entry in kept} >= {"water", "harvest"}
+    assert "Harvest 1" not in sheet

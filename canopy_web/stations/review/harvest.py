@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import datetime as dt
 from collections.abc import Iterator, Mapping, Sequence
 from typing import Any
 
@@ -103,11 +104,11 @@ def _against(run: Run, reader: Reader) -> str:
         return ""
     low, high = run.expected_kg
     span = _weight(low, reader) if low == high else f"{_weight(low, reader)} to {_weight(high, reader)}"
-    source = "you expect" if low == high else "so much light makes of its kind, roughly"
+    source = "what you expect" if low == high else "roughly what this much light makes of its kind"
     if not run.reaped.kg:
-        return f"{span} {source}"
+        return f"{span} is {source}"
     state = "less than" if run.reaped.kg < low else "more than" if run.reaped.kg > high else "within"
-    return f"{state} {span}, which {source}" + ("" if run.over else "; not over yet")
+    return f"{state} {span}, {source}" + ("" if run.over else "; not over yet")
 
 
 @require_POST
@@ -151,9 +152,7 @@ def report(request: HttpRequest, where: Where, key: str) -> HttpResponse:
     """A run on one page, to print and keep."""
     run, found = _run(where, key), where.followed
     reader, log = where.reader(found), entries_of(where.row, [where.space.id])
-    ids = {plant.id for plant in where.space.plants if plant.planting_id == key}
-    told = [entry for entry in log if not entry.struck and (not entry.plants or ids & set(entry.plants))]
-    since = [entry for entry in told if entry.at.date() >= run.planting.starts_on]
+    told = _about(run, where, log)
     measured = recent_means(where.row, where.plan, where.space, where.zone)
     return render(
         request,
@@ -165,12 +164,28 @@ def report(request: HttpRequest, where: Where, key: str) -> HttpResponse:
             "settings": [(item.name, item.one.text(reader)) for item in figures(found, run)],
             "measured": [(name, lit, dark) for name, lit, dark in _measured(measured, reader)],
             "learnt": [item for item in where.space.learnt if item.applied],
-            "notes": [entry for entry in since if entry.note][-12:],
-            "counts": _counts(since),
+            "notes": [entry for entry in told if entry.note][-12:],
+            "counts": _counts(told),
             "next": [(item.what.say(reader), item.why.say(reader)) for item in next_time(found, run, log, where.day)],
             "money": where.plan.site.currency,
         },
     )
+
+
+def _about(run: Run, where: Where, log: Sequence[Entry]) -> list[Entry]:
+    """What was written of a run while it stood: of its own plants, and of the space they stood in.
+
+    A harvest that names no plants may be another planting's: those that count are told with what came of the run.
+    """
+    ids = {plant.id for plant in where.space.plants if plant.planting_id == run.planting.id}
+    first, last = run.planting.starts_on, run.planting.cleared_on or dt.date.max
+    return [
+        entry
+        for entry in log
+        if not entry.struck
+        and first <= entry.at.date() <= last
+        and (ids & set(entry.plants) if entry.plants else entry.kind != "harvest")
+    ]
 
 
 _MEANT = {"air_c": ("Air", "temperature", 1), "rh_pct": ("Humidity", "%", 0), "co2_ppm": ("CO₂", "ppm", 0)}
@@ -186,5 +201,6 @@ def _measured(means: Mapping[str, tuple[float | None, float | None]], reader: Re
 
 
 def _counts(entries: Sequence[Entry]) -> list[tuple[str, int]]:
-    """How often something was written down, by kind."""
-    return [(name, n) for kind, (name, _) in KINDS.items() if (n := sum(entry.kind == kind for entry in entries))]
+    """How often something was written down, by kind; harvests and notes are told by themselves."""
+    kinds = [(kind, name) for kind, (name, _) in KINDS.items() if kind not in ("harvest", "note")]
+    return [(name, n) for kind, name in kinds if (n := sum(entry.kind == kind for entry in entries))]
