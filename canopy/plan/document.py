@@ -18,6 +18,7 @@ from canopy.model import Id, Name, Record, Share
 from canopy.plan.airways import Airway, Stirrer
 from canopy.plan.care import CareRule, Course, Watering
 from canopy.plan.controls import FITS, Alert, DeviceControl
+from canopy.plan.correction import Correction
 from canopy.plan.furnishing import (
     Column,
     Daylight,
@@ -32,7 +33,6 @@ from canopy.plan.furnishing import (
     Trellis,
     WetSurface,
 )
-from canopy.plan.learnt import Correction
 from canopy.plan.plants import Plant, Planting
 from canopy.plan.plugs import Carrier, Outlet
 from canopy.plan.rooms import USUAL_ROOM, Around, Room, around_on

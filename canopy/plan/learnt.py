@@ -5,47 +5,11 @@ from __future__ import annotations
 import datetime as dt
 from collections.abc import Hashable
 from functools import lru_cache
-from typing import TYPE_CHECKING, Annotated, Literal
 from zlib import crc32
 
-from pydantic import Field
-
-from canopy.model import Id, Record
-
-if TYPE_CHECKING:
-    from canopy.plan.document import Space
-
-# What a factor multiplies: what a way of air moves; area of seams and what draughts bring; what walls and top pass per
-# kelvin; how far leaves open their stomata; heat that lamps bring in; their light; what a device gives off or takes.
-Subject = Literal["airflow", "leak", "walls", "leaves", "lamp-heat", "lamp-light", "device"]
-Basis = Literal["log", "heater", "co2", "minutes", "pots", "meter"]
-SUBJECTS: tuple[Subject, ...] = ("airflow", "leak", "walls", "leaves", "lamp-heat", "lamp-light", "device")
-LEAST, MOST = 0.1, 10.0
-
-
-class Correction(Record):
-    """A factor on what is computed, with its standard error, found on a day by readings of one kind.
-
-    It counts from that day on. ``target`` is the way of air or the device that it is about. ``of`` is a stamp of what
-    was measured: once that is another fan, another path or another crop, the factor says nothing more and no longer
-    counts. ``applied`` is False while a person has set it aside.
-    """
-
-    id: Id
-    subject: Subject
-    target: Id | None = None
-    factor: Annotated[float, Field(ge=LEAST, le=MOST)]
-    standard_error: Annotated[float, Field(ge=0, le=5)]
-    found_on: dt.date
-    basis: Basis
-    limits: Annotated[str, Field(max_length=300)] = ""
-    of: Annotated[str, Field(max_length=12)] = ""
-    applied: bool = True
-
-    @property
-    def about(self) -> tuple[str, str]:
-        """What it corrects: at most one of a space is about the same."""
-        return self.subject, self.target or ""
+from canopy.model import Record
+from canopy.plan.correction import Correction, Subject
+from canopy.plan.document import Space
 
 
 def factor_on(space: Space, subject: Subject, target: str | None = None) -> float:

@@ -10,7 +10,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from canopy.plan import Space
-from canopy.plan.learnt import Subject, counts
+from canopy.plan.correction import Subject
+from canopy.plan.learnt import counts
 from canopy.review.finding import Finding
 from canopy.review.living import Asked
 from canopy.review.playback import EVERY_S, WINDOW_H, Window, believed, lagged, played, stretches_off, window_of

@@ -7,7 +7,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Literal
 
-from canopy.plan.learnt import Basis, Subject
+from canopy.plan.correction import Basis, Subject
 
 Grade = Literal["known", "rough", "unknown"]
 # Standard errors, of the factor, up to which something counts as known: nine of ten then lie within a tenth for what

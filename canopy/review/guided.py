@@ -7,7 +7,7 @@ import datetime as dt
 from canopy.air.shell import envelope_w_k
 from canopy.evaluate.space import SpaceReport
 from canopy.plan import Plan, Space
-from canopy.plan.learnt import Basis, Subject
+from canopy.plan.correction import Basis, Subject
 from canopy.psychrometrics import HEAT_CAPACITY_J_KGK
 from canopy.review.decay import Decay
 from canopy.review.finding import Finding, unknown

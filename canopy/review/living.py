@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 
 from canopy.light.photometry import fixture_load
 from canopy.plan import Plan, Space
-from canopy.plan.learnt import Subject
+from canopy.plan.correction import Subject
 from canopy.review.finding import Finding, unknown
 from canopy.review.playback import (
     EVERY_S,

@@ -18,7 +18,7 @@ from canopy.evaluate.climate.upsets import ALL, Stretches
 from canopy.evaluate.light.lighting import Lighting
 from canopy.evaluate.light.lighting import lighting as lighting_of
 from canopy.plan import Plan, Space
-from canopy.plan.learnt import Correction, Subject
+from canopy.plan.correction import Correction, Subject
 from canopy.review.series import Grid
 from canopy.schedule import Always
 from canopy.season import Standing, cast_of, standing_of

@@ -11,7 +11,8 @@ from canopy.evaluate.climate.devices import gives
 from canopy.evaluate.space import SpaceReport
 from canopy.light.photometry import fixture_load
 from canopy.plan import Plan, Space
-from canopy.plan.learnt import Subject
+from canopy.plan.correction import Subject
+from canopy.plan.learnt import factor_on
 from canopy.quantities.reader import PPFD
 from canopy.review.finding import Finding
 
@@ -99,8 +100,6 @@ def mean_ppfd(report: SpaceReport) -> float:
     if ground <= 0:
         return 0.0
     lamps = len(report.space.fixtures)
-    from canopy.plan.learnt import factor_on
-
     total = sum(light.plant.ground_m2 * sum(light.by_source_umol_m2_s[:lamps]) for light in plants)
     return float(total / ground / factor_on(report.space, "lamp-light"))
 

@@ -9,7 +9,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from canopy.plan.learnt import Subject
+from canopy.plan.correction import Subject
 from canopy.review.against import told_by_probes, windows_of_days
 from canopy.review.living import Asked, Fitted
 from canopy.review.playback import EVERY_S, Window, believed

@@ -19,7 +19,7 @@ from canopy.evaluate.climate.upsets import ALL, Stretches
 from canopy.evaluate.light.lighting import lighting as lighting_of
 from canopy.light.photometry import fixture_load
 from canopy.plan import Plan, Space
-from canopy.plan.learnt import Correction, Subject
+from canopy.plan.correction import Correction, Subject
 from canopy.power import appliance_loads
 from canopy.season import cast_of, standing_of
 from canopy.weather.reading import Hours

@@ -28,7 +28,8 @@ from canopy.evaluate.climate.rehearsal.rehearsed import (
 from canopy.margin import Amount
 from canopy.plan.changes import Add, Remove
 from canopy.plan.controls import Alert
-from canopy.plan.learnt import Correction, stamp
+from canopy.plan.correction import Correction
+from canopy.plan.learnt import stamp
 from canopy.plan.rooms import Season
 from canopy.quantities import TEMPERATURE, Reader
 from canopy_web.drawing.rehearsal import rehearsal_sheet

@@ -184,7 +184,8 @@ def write(request: HttpRequest, where: Where, kind: str) -> HttpResponse:
         return page(request, where, bad={f"log-{kind}": form})
     except ValueError:
         raise Http404 from None
-    return page(request, where, words=f"Written down: {KINDS[kind][0]}. {says(row, where.system)}")  # type: ignore[index]
+    name, _ = KINDS[kind]  # type: ignore[index]
+    return page(request, where, words=f"Written down: {name}. {says(row, where.system)}")
 
 
 def _now_or_then(request: HttpRequest) -> dt.datetime:

@@ -8,7 +8,8 @@ from django.http import Http404
 
 from canopy.margin import Amount
 from canopy.plan.changes import Act, Add, Remove
-from canopy.plan.learnt import LEAST, MOST, Correction, Subject, stamp
+from canopy.plan.correction import LEAST, MOST, Correction, Subject
+from canopy.plan.learnt import stamp
 from canopy.quantities import Reader
 from canopy.review.finding import Finding
 from canopy.review.quantity import told_of

@@ -16,7 +16,8 @@ from canopy.evaluate import SpaceReport
 from canopy.logs.measured import MEASURED
 from canopy.margin import Amount, sentence
 from canopy.plan.changes import Change, Remove
-from canopy.plan.learnt import Correction, lapsed
+from canopy.plan.correction import Correction
+from canopy.plan.learnt import lapsed
 from canopy.quantities import Reader
 from canopy.review.finding import Finding
 from canopy.review.quantity import told_of

@@ -10,7 +10,7 @@ import numpy as np
 
 from canopy.cache import ContentCache
 from canopy.logs.entries import Entry
-from canopy.plan.learnt import Subject
+from canopy.plan.correction import Subject
 from canopy.review.finding import Finding
 from canopy.review.living import Asked, Fitted, identify
 from canopy.review.pots import Loss, as_stomata, losses, weighed

@@ -8,7 +8,8 @@ from canopy.air.shell import draught_m3_h, envelope_w_k, leak_m2
 from canopy.evaluate.climate.devices import gives
 from canopy.evaluate.space import evaluate_space
 from canopy.plan import dumps, loads
-from canopy.plan.learnt import Correction, counts, factor_on, lapsed, on_day, stamp
+from canopy.plan.correction import Correction
+from canopy.plan.learnt import counts, factor_on, lapsed, on_day, stamp
 
 DAY = dt.date(2026, 3, 14)
 
