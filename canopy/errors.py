@@ -9,6 +9,7 @@
     │   └── PlanConflictError               a figure that was changed meanwhile
     ├── LibraryError (LookupError)     an id that the library does not hold
     ├── PhotometricError (ValueError)  a photometric file, spectrum or light survey that cannot be read
+    ├── PictureError (ValueError)      a photograph that cannot be measured
     ├── GeometryError (ValueError)     a scene that cannot be computed
     ├── ConvergenceError (ArithmeticError)  an iteration that did not settle
     └── EvaluationError (ArithmeticError)  a sound plan that could not be computed
@@ -69,6 +70,10 @@ class LibraryError(CanopyError, LookupError):
 
 class PhotometricError(CanopyError, ValueError):
     """A photometric file, a spectrum or a light survey that cannot be read; the message names the line."""
+
+
+class PictureError(CanopyError, ValueError):
+    """A photograph that cannot be measured: taken askew, of something else, in a light that tells nothing apart."""
 
 
 class GeometryError(CanopyError, ValueError):

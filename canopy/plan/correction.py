@@ -10,16 +10,18 @@ from pydantic import Field
 from canopy.model import Id, Record
 
 # What a factor multiplies: what a way of air moves; area of seams and what draughts bring; what walls and top pass per
-# kelvin; how far leaves open their stomata; heat that lamps bring in; their light; what a device gives off or takes.
-Subject = Literal["airflow", "leak", "walls", "leaves", "lamp-heat", "lamp-light", "device"]
-Basis = Literal["log", "heater", "co2", "minutes", "pots", "meter"]
+# kelvin; how far leaves open their stomata; leaf area over the ground of a crown; heat that lamps bring in; their
+# light; what a device gives off or takes.
+Subject = Literal["airflow", "leak", "walls", "leaves", "leaf-area", "lamp-heat", "lamp-light", "device"]
+Basis = Literal["log", "heater", "co2", "minutes", "pots", "meter", "picture"]
 LEAST, MOST = 0.1, 10.0
 
 
 class Correction(Record):
     """A factor on what is computed, with its standard error, found on a day by readings of one kind.
 
-    It counts from that day on. ``target`` is the way of air or the device that it is about. ``of`` is a stamp of what
+    It counts from that day on. ``target`` is the way of air, the device or the planting
+    (the crop, for plants without one) that it is about. ``of`` is a stamp of what
     was measured: once that is another fan, another path or another crop, the factor says nothing more and no longer
     counts. ``applied`` is False while a person has set it aside.
     """

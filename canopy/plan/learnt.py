@@ -19,7 +19,7 @@ def factor_on(space: Space, subject: Subject, target: str | None = None) -> floa
     ----------
     space : as it stands on a day
     subject : what is computed
-    target : id of the way of air or the device; None for what concerns the space
+    target : id of the way of air, the device or the planting; None for what concerns the space
 
     Returns
     -------
@@ -94,6 +94,8 @@ def _things(space: Space, subject: Subject, target: str | None) -> Hashable:
             return shell, space.ground
         case "leaves":
             return tuple(sorted({plant.crop_id for plant in space.plants}))
+        case "leaf-area":
+            return tuple(sorted({p.crop_id for p in space.plants if target in (p.planting_id, p.crop_id)}))
         case "lamp-heat" | "lamp-light":
             return tuple((lamp.id, lamp.spec) for lamp in space.fixtures)
         case "device":

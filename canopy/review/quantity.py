@@ -15,6 +15,7 @@ from canopy.plan.correction import Subject
 from canopy.plan.learnt import factor_on
 from canopy.quantities.reader import PPFD
 from canopy.review.finding import Finding
+from canopy.season.standing import leaf_group
 
 # Seams are told of at so much warmth inside [K].
 SEAMS_AT_K = 2.0
@@ -58,6 +59,11 @@ def told_of(plan: Plan, space: Space, report: SpaceReport, subject: Subject, tar
             return Told(name="Air through seams, fan off", value=air.total_m3_h, unit="airflow")
         case "walls":
             return Told(name="Walls and top pass", value=envelope_w_k(plain), unit="heat loss")
+        case "leaf-area":
+            plants = [plant for plant in report.here.plants if leaf_group(plant.plant) == target]
+            mean = sum(plant.lai / plant.leafier for plant in plants) / max(1, len(plants))
+            name = plants[0].planting.name if plants and plants[0].planting else plants[0].crop.name if plants else ""
+            return Told(name=f"{name}: leaf area over its ground", value=mean, unit="")
         case "leaves":
             return Told(name="Leaves and pots give off in a day", value=_given_l_d(report), unit="volume")
         case "lamp-heat":

@@ -12,7 +12,7 @@ from math import cos, pi, radians, sin, sqrt
 from canopy.errors import LibraryError
 from canopy.library import Cited, Crop, StageTargets, Window, crops, find
 from canopy.plan.document import Plan, Space
-from canopy.plan.learnt import on_day
+from canopy.plan.learnt import factor_on, on_day
 from canopy.plan.plants import Plant, Planting, cell_pitch_m
 from canopy.plan.rooms import USUAL_ROOM, Around, Room, around_on
 from canopy.plan.site import Site
@@ -75,7 +75,9 @@ CropStage = tuple[str, str]
 
 @dataclass(frozen=True, kw_only=True)
 class Growing:
-    """A plant as it stands on a day; ``number`` is its place in the space's list, from 1."""
+    """A plant as it stands on a day; ``number`` is its place in the space's list, from 1. ``leafier`` is a factor on
+    its leaf area, as pictures of the space showed it.
+    """
 
     plant: Plant
     number: int
@@ -85,6 +87,7 @@ class Growing:
     planting: Planting | None = None
     span: StageSpan | None = None
     netted: bool = False
+    leafier: float = 1.0
 
     @property
     def id(self) -> str:
@@ -168,7 +171,7 @@ class Growing:
     @cached_property
     def lai(self) -> float:
         """Leaf area index over the ground it covers; without the leaves that were taken off."""
-        lai = self.form.lai * (1 - self._stripped_m / self.form.height_m)
+        lai = self.leafier * self.form.lai * (1 - self._stripped_m / self.form.height_m)
         if self.plant.cells is None or self.tray_m is None:
             return lai
         # Young plants whose leaves overlap stand deeper on the same ground.
@@ -364,8 +367,30 @@ def _growing(space: Space, plant: Plant, number: int, crop: Crop, planting: Plan
         held = space.net.z_m - rim
         form = form.scaled(held / form.height_m, min(_NET_WIDEST, sqrt(form.height_m / held)))
     return Growing(
-        plant=plant, number=number, crop=crop, want=want, form=form, planting=planting, span=span, netted=netted
+        plant=plant,
+        number=number,
+        crop=crop,
+        want=want,
+        form=form,
+        planting=planting,
+        span=span,
+        netted=netted,
+        leafier=factor_on(space, "leaf-area", leaf_group(plant)) if space.learnt else 1.0,
     )
+
+
+def leaf_group(plant: Plant) -> str:
+    """Say with which plants a plant's leaf area is learnt.
+
+    Parameters
+    ----------
+    plant : any
+
+    Returns
+    -------
+    str : its planting's id, else its crop's
+    """
+    return plant.planting_id or plant.crop_id
 
 
 def day_to_show(plan: Plan, today: dt.date) -> dt.date:

@@ -8,7 +8,10 @@ from dataclasses import dataclass
 from threading import Lock
 from typing import Any
 
+import numpy as np
+from numpy.typing import NDArray
 from PIL import Image, ImageOps, UnidentifiedImageError
+from scipy.ndimage import binary_erosion
 
 MAX_BYTES = 15_000_000
 MAX_PIXELS, MAX_SIDE = 40_000_000, 12_000
@@ -24,13 +27,16 @@ class PictureError(ValueError):
 
 @dataclass(frozen=True, kw_only=True)
 class Picture:
-    """A picture as it is kept: JPEG bytes, a small one, its size [px], and the day its camera notes, if it does."""
+    """A picture as it is kept: JPEG bytes, a small one, its size [px], and the day and the focal length as on
+    36 × 24 mm [mm] that its camera notes, if it does.
+    """
 
     image: bytes
     small: bytes
     width: int
     height: int
     day: dt.date | None = None
+    lens_mm: float | None = None
 
 
 def read_picture(file: Any, size: int) -> Picture:
@@ -58,7 +64,7 @@ def _read(file: Any, size: int) -> Picture:
                     f"This picture has {found.width * found.height / 1e6:.0f} megapixels; at most "
                     f"{MAX_PIXELS / 1e6:.0f} are taken. Send it smaller."
                 )
-            day = _day(found)
+            day, lens = _day(found), _lens(found)
             found.draft("RGB", (LONGEST, LONGEST))
             upright = ImageOps.exif_transpose(found).convert("RGB")
     except (UnidentifiedImageError, OSError, SyntaxError, ValueError) as error:
@@ -69,7 +75,7 @@ def _read(file: Any, size: int) -> Picture:
     width, height = upright.size
     large = _jpeg(upright, 84)
     upright.thumbnail((SMALL, SMALL))
-    return Picture(image=large, small=_jpeg(upright, 78), width=width, height=height, day=day)
+    return Picture(image=large, small=_jpeg(upright, 78), width=width, height=height, day=day, lens_mm=lens)
 
 
 def kept_picture(content: bytes) -> Picture:
@@ -91,7 +97,7 @@ def kept_picture(content: bytes) -> Picture:
 
 
 # Where a camera notes when a picture was taken, and when its file was written.
-_NOTES, _TAKEN, _WRITTEN = 0x8769, 0x9003, 0x0132
+_NOTES, _TAKEN, _WRITTEN, _LENS = 0x8769, 0x9003, 0x0132, 0xA405
 
 
 def _day(image: Image.Image) -> dt.date | None:
@@ -105,10 +111,45 @@ def _day(image: Image.Image) -> dt.date | None:
     return day if dt.date(1990, 1, 1) <= day <= dt.date.today() + dt.timedelta(days=1) else None
 
 
+def _lens(image: Image.Image) -> float | None:
+    """The focal length a camera says a picture was taken with, as on 36 × 24 mm [mm]."""
+    said = image.getexif().get_ifd(_NOTES).get(_LENS)
+    try:
+        lens = float(said) if said else 0.0
+    except (TypeError, ValueError):
+        return None
+    return lens if 8 <= lens <= 300 else None
+
+
 def _jpeg(image: Image.Image, quality: int) -> bytes:
     out = io.BytesIO()
     # A fresh image holds nothing of the camera's notes.
     clean = Image.new("RGB", image.size)
     clean.paste(image)
     clean.save(out, "JPEG", quality=quality, optimize=True, progressive=True)
+    return out.getvalue()
+
+
+def pixels(content: bytes) -> NDArray[np.uint8]:
+    """Give the sRGB pixels of a picture that is kept, shape (h, w, 3)."""
+    with _ONE_AT_A_TIME, Image.open(io.BytesIO(content), formats=("JPEG",)) as found:
+        return np.asarray(found.convert("RGB"))
+
+
+def drawn(flat: NDArray[np.uint8]) -> bytes:
+    """Write a floor laid flat as JPEG."""
+    return _jpeg(Image.fromarray(flat), 82)
+
+
+# Leaves are marked in a colour that no leaf has.
+_MARK = (214, 38, 138)
+
+
+def leaf_mask(mask: NDArray[np.bool_]) -> bytes:
+    """Write what is leaf as a see-through PNG, with its rim drawn stronger."""
+    rim = mask & ~binary_erosion(mask, iterations=2)
+    levels = Image.fromarray((mask.astype(np.uint8) + rim).astype(np.uint8), "P")
+    levels.putpalette([0, 0, 0, *_MARK, *_MARK])
+    out = io.BytesIO()
+    levels.save(out, "PNG", transparency=bytes((0, 70, 255)), optimize=True)
     return out.getvalue()

@@ -9,8 +9,9 @@ from canopy_web.planning.models import GrowPlan
 
 
 def photos_of(plan: GrowPlan, space_id: str) -> list[Any]:
-    """The photographs of a space, newest first, without those of its build."""
-    return list(SpacePhoto.objects.filter(plan=plan, space_id=space_id, step="").defer("image", "small"))
+    """The photographs of a space with what was measured in them, newest first, without those of its build."""
+    rows = SpacePhoto.objects.filter(plan=plan, space_id=space_id, step="").select_related("measure")
+    return list(rows.defer("image", "small", "measure__flat", "measure__mask"))
 
 
 def step_photos(plan: GrowPlan, space_id: str) -> dict[str, list[Any]]:

@@ -87,7 +87,14 @@ def _pack_household(archive: zipfile.ZipFile, row: GrowPlan, folder: str, listed
         if source["shape"].get("password"):
             source["shape"] = {**source["shape"], "password": ""}
     archive.writestr(f"facts/{folder}.json", _written(tables))
-    for photo in SpacePhoto.objects.filter(plan=row).defer("small").order_by("pk").iterator(chunk_size=1):
+    for photo in (
+        SpacePhoto.objects.filter(plan=row)
+        .select_related("measure")
+        .defer("small", "measure__flat", "measure__mask")
+        .order_by("pk")
+        .iterator(chunk_size=1)
+    ):
+        measure = getattr(photo, "measure", None)
         path = f"photographs/{folder}/{photo.space_id}-{photo.day:%Y%m%d}-{len(listed) + 1:04d}.jpg"
         # A JPEG gets no smaller.
         archive.writestr(path, bytes(photo.image), zipfile.ZIP_STORED)
@@ -100,6 +107,10 @@ def _pack_household(archive: zipfile.ZipFile, row: GrowPlan, folder: str, listed
                 "came": photo.taken.isoformat(),
                 "caption": photo.caption,
                 "step": photo.step,
+                "plant": photo.plant_id,
+                "lens_mm": photo.lens_mm,
+                "marks": measure.marks if measure else None,
+                "said": measure.reading if measure else None,
             }
         )
     _write_lines(archive, f"readings/{folder}.csv", reading_lines(row))

@@ -29,6 +29,7 @@ from canopy_web.library.models import OwnCrop
 from canopy_web.logbook.models import Sensor, Source
 from canopy_web.logbook.readings import keep_readings
 from canopy_web.logbook.sources import SourceShape
+from canopy_web.photos.actions import take_measure
 from canopy_web.photos.models import SpacePhoto
 from canopy_web.photos.pictures import PictureError, kept_picture
 from canopy_web.planning.models import GrowPlan, PlanState, PlanVariant
@@ -247,7 +248,14 @@ class _Unpacked:
                 width=picture.width,
                 height=picture.height,
                 day=day,
+                plant_id=str(data.get("plant", ""))[:64],
+                lens_mm=lens if isinstance(lens := data.get("lens_mm"), int | float) else None,
             )
+            if data.get("marks"):
+                try:
+                    take_measure(photo, data["marks"], data.get("said"))
+                except ValueError as error:
+                    raise _wrong(name, str(error)) from None
             SpacePhoto.objects.filter(pk=photo.pk).update(taken=_moment(name, data.get("came")))
             self.photographs += 1
 

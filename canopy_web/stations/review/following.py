@@ -22,8 +22,9 @@ BASIS = {
     "minutes": "five minutes with the fan off",
     "pots": "pots that were weighed",
     "meter": "a meter at the plug",
+    "picture": "a picture from above",
 }
-_DECIMALS = {"airflow": 0, "heat loss": 1, "volume": 2, "power": 0}
+_DECIMALS = {"airflow": 0, "heat loss": 1, "volume": 2, "power": 0, "": 2}
 
 
 def figure(value: float, unit: str, reader: Reader) -> str:

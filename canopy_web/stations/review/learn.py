@@ -22,6 +22,7 @@ from canopy.quantities import Reader
 from canopy.review.finding import Finding
 from canopy.review.quantity import told_of
 from canopy.review.sound import Doubt
+from canopy.season.standing import leaf_group
 from canopy_web.logbook.learnable import newest_reading, sensors_around
 from canopy_web.stations.review.following import BASIS, correcting, figure, shown_finding
 from canopy_web.stations.review.guided import blank_test, test_shown
@@ -32,7 +33,7 @@ from canopy_web.workspace.where import Where, at_space
 
 _GRADES = {"known": "known", "rough": "rough", "unknown": "not identifiable"}
 # What is told of in the order in which it matters.
-_ORDER = ("airflow", "leak", "leaves", "lamp-light", "lamp-heat", "walls", "device")
+_ORDER = ("airflow", "leak", "leaves", "leaf-area", "lamp-light", "lamp-heat", "walls", "device")
 
 
 def learn_tab(where: Where, report: SpaceReport, bad: Mapping[str, Any]) -> dict[str, Any]:
@@ -64,7 +65,8 @@ def _followed(where: Where, report: SpaceReport, item: Correction, reader: Reade
 
 
 def _ids(where: Where) -> set[str]:
-    return {way.id for way in where.space.airways} | {device.id for device in where.space.devices}
+    groups = {leaf_group(plant) for plant in where.space.plants}
+    return {way.id for way in where.space.airways} | {device.id for device in where.space.devices} | groups
 
 
 @require_GET

@@ -2,7 +2,7 @@
 
 from django.urls import path
 
-from canopy_web.stations.review import against, ail, guided, harvest, learn, runs
+from canopy_web.stations.review import against, ail, guided, harvest, learn, picture_words, pictures, runs
 
 urlpatterns = [
     path("found/", learn.found, name="review-found"),
@@ -19,6 +19,12 @@ urlpatterns = [
     path("run/<str:key>/", harvest.edit_run, name="review-run"),
     path("run/<str:key>/report/", harvest.report, name="review-report"),
     path("run/<str:key>/next/<slug:what>/", harvest.take_next, name="review-next"),
+    path("pictures/add/", pictures.add, name="review-picture-add"),
+    path("pictures/<int:pk>/mark/", pictures.mark, name="review-picture-mark"),
+    path("pictures/<int:pk>/read/", pictures.read, name="review-picture-read"),
+    path("pictures/<int:pk>/laid/", pictures.laid, name="review-picture-laid"),
+    path("pictures/<int:pk>/forget/", pictures.forget, name="review-picture-forget"),
+    path("pictures/<int:pk>/follow/", picture_words.follow, name="review-picture-follow"),
     path("runs/", runs.compared, name="review-runs"),
     path("trial/", runs.trial, name="review-trial"),
     path("ailing/", ail.ailing, name="review-ailing"),
