@@ -30,17 +30,27 @@ _NOISE, _DEAD, _ALIVE = 0.01, 0.03, 0.15
 _BIN, _BLUR, _PROMINENT = 0.01, 2.5, 0.5
 # Peaks of ground and leaf lie at least so far apart, each with at least this share; in light without green farther.
 _GAP, _LEAST, _GAP_WITHOUT_GREEN = 0.18, 0.004, 0.5
+# Leaves are greener than red, more than what is around them by at least so much.
+_LESS_RED = 0.1
 NO_GREEN = 0.05
 # Where only darkness tells them, leaves are darker than a light floor by so much, none of them redder than it by so
 # much, and most of about its colour.
 _DARKER, _REDDER, _OTHER_COLOUR = 1.0, 0.6, 0.15
 # Where nothing differs: greener than neutral by so much is leaves, by less than so much is none.
-_ALL_GREEN, _NONE_GREEN = 0.4, 0.2
+_ALL_GREEN, _NONE_GREEN, _WHITE, _GRAIN = 0.4, 0.2, 2.0, 0.1
 # A threshold may lie by so much of the gap to either side; told by darkness alone, dark pots pass for leaves.
 _BESIDE, _DARK_ERROR, _LEAST_ERROR = 0.18, 0.04, 0.006
 _PLAIN, _DARK, _BURNT = 0.02, 0.004, 0.35
 # Along edges pixels show leaf and ground at once: so wide a band [px], against what lies so near [px].
 _EDGE, _NEAR = 2, 5.0
+_ALIKE = (
+    "no part of the floor is greener than another as leaves are: a grey card in the picture, or pointing at a leaf and "
+    "at the ground, would tell what it is"
+)
+_NOT_TOLD = (
+    "leaves and ground are not told apart in this light: take the picture under a white lamp, or point at a leaf and "
+    "at the ground"
+)
 _SPOT = 2
 
 
@@ -95,15 +105,19 @@ def leaves(
     if bright[1] > _NOISE * bright.max():
         green = _green(logs, bright)
         gap = _GAP_WITHOUT_GREEN if greenless else _GAP
+        green_red = logs[..., 1] - logs[..., 0]
         for parts in _parted(green, gap):
-            if _leafward(parts, green, red_blue):
+            if _leafward(parts, green, green_red, red_blue):
                 if greenless:
                     limits = (*limits, "this light has hardly any green: yellowish leaves are missed")
                 return _told(linear, green, parts, shift, "green", limits, _DARK_ERROR if greenless else 0.0)
-        if not greenless and (alike := _all_alike(green, red_blue, grey, smooth, green_share)) is not None:
+        if not greenless and (alike := _all_alike(green, green_red, red_blue, grey, smooth)) is not None:
             mask = np.full(green.shape, alike)
-            words = "all of it looks alike" + ("" if grey is not None else "; a grey card would make it sure")
+            words = "no part of it is greener than another"
+            words += "" if grey is not None else "; a grey card in the picture would make it sure"
             return Leaves(mask=mask, cover=float(alike), standard_error=0.02, how="green", limits=(*limits, words))
+        if green_share is not None and not greenless:
+            raise PictureError(_ALIKE)
     return _by_darkness(linear, logs, red_blue, shift, limits)
 
 
@@ -164,35 +178,36 @@ def _valley(often: Array) -> int:
     return int(floor[len(floor) // 2])
 
 
-def _leafward(parts: _Parts, green: Array, red_blue: Array) -> bool:
-    """Whether the greener part differs from the rest as leaves do: a grey floor beside clay pots is greener too, but
-    bluer by far more.
+def _leafward(parts: _Parts, green: Array, green_red: Array, red_blue: Array) -> bool:
+    """Whether the greener part differs from the rest as leaves do.
+
+    Soil is greener than a white floor only because it is less blue, and redder still; a grey floor beside clay pots is
+    greener too, but bluer by far more.
     """
     upper = green > parts.at
-    bluer = float(np.median(red_blue[~upper]) - np.median(red_blue[upper]))
-    return bluer < 2.0 * (parts.high - parts.low)
+    less_red, less_blue = (
+        float(np.median(scale[upper]) - np.median(scale[~upper])) for scale in (green_red, -red_blue)
+    )
+    return less_red > _LESS_RED and less_blue < 2.0 * (parts.high - parts.low)
 
 
-def _all_alike(
-    green: Array, red_blue: Array, grey: Array | None, smooth: Array, green_share: float | None
-) -> bool | None:
-    """Where all is of one colour: True for leaves, False for none, None where nothing tells which."""
-    shade = np.log(smooth.mean(axis=-1) + 1e-3)
+def _all_alike(green: Array, green_red: Array, red_blue: Array, grey: Array | None, smooth: Array) -> bool | None:
+    """Where no part is greener than another: True for leaves all over, False for none, None if nothing tells which."""
     if grey is not None:
         lit = np.log(np.maximum(grey, 1e-4))
-        neutral = float(lit[1] - (lit[0] + lit[2]) / 2)
-    else:
-        # Without a card only a camera that has found the lamp's white is believed: neither blue nor purple.
-        if abs(float(np.median(red_blue))) > 1.2:
-            return None
-        neutral = 0.0
-    least, middle, most = (float(value) - neutral for value in np.percentile(green, (3, 50, 97)))
-    if least > _NONE_GREEN and middle > _ALL_GREEN and float(np.std(shade)) > 0.12:
-        return True
-    # Grey leaves under a lamp without green look like this too: dark beside light.
-    if green_share is None and _parted(-shade, _DARKER):
+        neutral, neutral_red = float(lit[1] - (lit[0] + lit[2]) / 2), float(lit[1] - lit[0])
+    elif abs(float(np.median(red_blue))) > _WHITE:
+        # Without a card only a camera that has found the lamp's white is believed.
         return None
-    return False if abs(middle) < _NONE_GREEN and most < _ALL_GREEN else None
+    else:
+        neutral = neutral_red = 0.0
+    least, middle = (float(value) - neutral for value in np.percentile(green, (3, 50)))
+    redder, most = (float(value) - neutral_red for value in np.percentile(green_red, (50, 99)))
+    grain = float(np.std(np.log(smooth.mean(axis=-1) + 1e-3)))
+    if least > _NONE_GREEN and middle > _ALL_GREEN and redder > _LESS_RED and grain > _GRAIN:
+        return True
+    # Grey ground and leaves under a purple lamp look alike: only against a card there are none.
+    return False if grey is not None and most < _LESS_RED and middle < _ALL_GREEN else None
 
 
 def _by_darkness(linear: Array, logs: Array, red_blue: Array, shift: float, limits: tuple[str, ...]) -> Leaves:
@@ -209,10 +224,7 @@ def _by_darkness(linear: Array, logs: Array, red_blue: Array, shift: float, limi
             words += f"; {100 * doubtful:.0f} % are dark and reddish, soil or yellowish leaves: not counted"
         scale = np.where(redder, parts.low, dark)
         return _told(linear, scale, parts, shift, "dark", (*limits, words), _DARK_ERROR + doubtful)
-    raise PictureError(
-        "leaves and ground are not told apart in this light: take the picture under a white lamp, or point at a leaf "
-        "and at the ground"
-    )
+    raise PictureError(_NOT_TOLD)
 
 
 def _by_spots(

@@ -117,7 +117,7 @@ def measure(
 
     found = leaves(
         drawn,
-        green_share=None if marks.white_light else green_share,
+        green_share=green_share,
         grey=grey,
         shift=marks.shift,
         leaf_spots=places(marks.leaf),

@@ -141,15 +141,15 @@ def drawn(flat: NDArray[np.uint8]) -> bytes:
     return _jpeg(Image.fromarray(flat), 82)
 
 
-# Leaves are marked in a colour that no leaf has.
-_MARK = (214, 38, 138)
+# What is no leaf lies under a veil; leaves keep their colours, with a rim in one that no leaf has.
+_VEIL, _RIM = (251, 248, 239), (214, 38, 138)
 
 
 def leaf_mask(mask: NDArray[np.bool_]) -> bytes:
-    """Write what is leaf as a see-through PNG, with its rim drawn stronger."""
+    """Write what is leaf as a PNG to lay over the floor: clear there, with a rim, and a veil over the rest."""
     rim = mask & ~binary_erosion(mask, iterations=2)
     levels = Image.fromarray((mask.astype(np.uint8) + rim).astype(np.uint8), "P")
-    levels.putpalette([0, 0, 0, *_MARK, *_MARK])
+    levels.putpalette([*_VEIL, *_VEIL, *_RIM])
     out = io.BytesIO()
-    levels.save(out, "PNG", transparency=bytes((0, 70, 255)), optimize=True)
+    levels.save(out, "PNG", transparency=bytes((150, 0, 255)), optimize=True)
     return out.getvalue()

@@ -280,7 +280,7 @@ def measured(where: Where, photo: SpacePhoto, marks: Marks) -> Measured:
         (size.width_m, size.depth_m),
         stems=stems(here),
         extinction=sum(extinctions) / len(extinctions) if extinctions else 0.6,
-        green_share=shares.get("green"),
+        green_share=1 / 3 if marks.white_light else shares.get("green", 1 / 3),
         lens_mm=photo.lens_mm,
     )
 

@@ -57,7 +57,13 @@ class Scene:
 
 
 MATERIALS = (FILM, GREY, BLACK, SOIL, CLAY, LEAF, PALE, DARK_LEAF)
+NAMES = ("film", "grey", "black", "soil", "clay", "leaf", "pale", "dark leaf")
 _FILM, _GREY, _BLACK, _SOIL, _CLAY, _LEAF, _PALE, _DARK = range(8)
+
+
+def of(name: str) -> int:
+    """The number of a material."""
+    return NAMES.index(name)
 
 
 def scene(
@@ -81,16 +87,19 @@ def scene(
             break
         radius = spread / 2 or rng.uniform(0.05, 0.14)
         pot = min(0.06, 0.7 * radius)
-        away = np.hypot(x - px, y - py)
-        material[(away < pot) & ~leaves] = _CLAY if rng.random() < 0.4 else _BLACK
-        material[(away < 0.85 * pot) & ~leaves] = _SOIL
+        # Only what lies near is drawn upon.
+        row, column, reach = round((deep - py) / px_m), round(px / px_m), round(1.1 * max(radius, pot) / px_m)
+        near = (slice(max(0, row - reach), row + reach), slice(max(0, column - reach), column + reach))
+        dx, dy, on, leafy = x[near] - px, y[near] - py, material[near], leaves[near]
+        away = np.hypot(dx, dy)
+        on[(away < pot) & ~leafy] = _CLAY if rng.random() < 0.4 else _BLACK
+        on[(away < 0.85 * pot) & ~leafy] = _SOIL
         for turn in np.arange(14) * 2.39996:
-            reach = radius * rng.uniform(0.75, 1.0) if not spread else radius
-            along = (x - px) * np.cos(turn) + (y - py) * np.sin(turn)
-            across = -(x - px) * np.sin(turn) + (y - py) * np.cos(turn)
-            blade = ((along - reach / 2) / (reach / 2)) ** 2 + (across / (0.22 * reach)) ** 2 < 1
-            material[blade] = rng.choice([_LEAF, _LEAF, _LEAF, _PALE, _DARK])
-            leaves |= blade
+            long = radius if spread else radius * rng.uniform(0.75, 1.0)
+            along, across = dx * np.cos(turn) + dy * np.sin(turn), dy * np.cos(turn) - dx * np.sin(turn)
+            blade = ((along - long / 2) / (long / 2)) ** 2 + (across / (0.22 * long)) ** 2 < 1
+            on[blade] = rng.choice([_LEAF, _LEAF, _LEAF, _PALE, _DARK])
+            leafy |= blade
     return Scene(material=material, leaves=leaves, size_m=size_m)
 
 
