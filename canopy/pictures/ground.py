@@ -35,7 +35,8 @@ class Ground:
 
     Parameters
     ----------
-    width_m, depth_m : the rectangle [m]
+    width_m : of the rectangle [m]
+    depth_m : of the rectangle [m]
     picture : width and height of the picture [px]
     corners : where its corners are in the picture [px], back left, back right, front right, front left
     lens_mm : focal length as on 36 × 24 mm [mm], where the camera noted one
@@ -162,7 +163,8 @@ def marked(
 
     Parameters
     ----------
-    width_m, depth_m : the floor [m]
+    width_m : of the floor [m]
+    depth_m : of the floor [m]
     picture : width and height [px]
     corners : back left, back right, front right, front left [px]
     lens_mm : focal length as on 36 × 24 mm [mm], where known

@@ -84,7 +84,8 @@ def leaves(
     green_share : share of the lamp's photons between 500 and 600 nm, where the lamp is known
     grey : what a grey card or white sheet in the same light gives, shape (3,)
     shift : moves what still counts as leaf, -1 (less) to 1 (more), in shares of the way to the middle of either kind
-    leaf_spots, ground_spots : places somebody pointed at, (row, column): leaves, and what is none
+    leaf_spots : places somebody pointed at as leaf, (row, column)
+    ground_spots : places somebody pointed at as none, (row, column)
 
     Returns
     -------

@@ -94,7 +94,9 @@ def shown_shot(where: Where, photo: SpacePhoto) -> dict[str, Any]:
             "off": f"{max(1, round(100 * reading.standard_error))}",
             "planned": f"{100 * planned_cover(standing_of(where.space, photo.day, where.cast)):.0f}",
         }
-    return shot
+    parts = [f"{photo.day.day} {photo.day:%b %Y}", f"plant {number}" if number else "", shot["days"]]
+    covered = f": leaves cover {shot['cover']} ± {shot['off']} %" if kept else ""
+    return {**shot, "words": ", ".join(part for part in parts if part) + covered}
 
 
 def _plantings(where: Where) -> list[Any]:
