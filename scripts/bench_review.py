@@ -68,6 +68,53 @@ def main() -> None:
     look(minute_data)
     took = [look(minute_data)[1] for _ in range(3)]
     _row("identification from 30 days of minute data (median of 3)", f"{statistics.median(took):.2f} s", "1.5 s")
+    _pictures()
+
+
+def _pictures() -> None:
+    """A photograph of 12 megapixels, from the file as it was sent to cover; and cover on rendered floors."""
+    import io
+
+    from PIL import Image
+
+    from canopy.light.spectra import band_shares, typical
+    from canopy.pictures.measured import Marks, measure
+    from canopy_web.photos.pictures import pixels, read_picture
+    from tests.core.pictures.rendered import lamp, photograph, scene
+
+    off: dict[str, list[float]] = {}
+    for name in ("white-led-4000", "hps", "red-heavy-white"):
+        for seed in range(12):
+            rng = np.random.default_rng(5000 + seed)
+            what = scene(rng.uniform(0.03, 0.95), rng, floor=seed % 4, px_m=0.002)
+            shown, at = photograph(what, lamp(name), rng, size=(1200, 900), balance=rng.uniform(0.4, 1.0))
+            marks = Marks(corners=tuple((x / 1200, y / 900) for x, y in at))  # type: ignore[arg-type]
+            share = band_shares(typical(name))["green"]
+            try:
+                found = measure(shown, marks, what.size_m, green_share=share).reading.cover
+            except ValueError:
+                found = float("nan")
+            off.setdefault(name, []).append(100 * abs(found - what.cover))
+    for name, each in off.items():
+        told = [value for value in each if value == value]
+        _row(f"cover under {name}: worst of {len(told)} told of {len(each)}", f"{max(told):.1f} points", "3 points")
+    rng = np.random.default_rng(1)
+    what = scene(0.4, rng, px_m=0.002)
+    shown, at = photograph(what, lamp("white-led-4000"), rng, size=(1800, 1350))
+    marks = Marks(corners=tuple((x / 1800, y / 1350) for x, y in at))  # type: ignore[arg-type]
+    for kind in ("JPEG", "PNG"):
+        sent = io.BytesIO()
+        Image.fromarray(shown).resize((4000, 3000)).save(
+            sent, kind, **({"quality": 90} if kind == "JPEG" else {"compress_level": 1})
+        )
+        took = []
+        for _ in range(3):
+            sent.seek(0)
+            begin = time.perf_counter()
+            kept = read_picture(sent, min(sent.getbuffer().nbytes, 15_000_000))
+            measure(pixels(kept.image), marks, what.size_m, green_share=0.4)
+            took.append(time.perf_counter() - begin)
+        _row(f"cover from a 12-megapixel {kind}, as sent (median of 3)", f"{statistics.median(took):.2f} s", "3 s")
 
 
 if __name__ == "__main__":
