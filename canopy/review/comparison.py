@@ -220,6 +220,29 @@ def settings_that_differ(one: tuple[SpaceReport, Run], two: tuple[SpaceReport, R
     return tuple(item for _, item in sorted(found, key=lambda pair: -pair[0]))
 
 
+# Figures that one thing makes: who changes the lamps changes all of them.
+_ONE_CAUSE = (("light on it", "daily light, mol/m²", "hours of light"), ("humidity by day", "VPD by day"))
+_OUTCOMES = ("days", "ground for each")
+
+
+def causes(settings: Sequence[Setting]) -> int:
+    """Count how many things were otherwise, for as many figures as show it.
+
+    Parameters
+    ----------
+    settings : that differ
+
+    Returns
+    -------
+    int : light counts once, the air's moisture once; what a run took and how large its plants were are no settings
+    """
+    names = {item.name for item in settings} - set(_OUTCOMES)
+    for group in _ONE_CAUSE:
+        if names & set(group):
+            names = (names - set(group)) | {group[0]}
+    return len(names)
+
+
 def figures(report: SpaceReport, run: Run) -> tuple[Setting, ...]:
     """List what a run grew in, as its plan stands.
 

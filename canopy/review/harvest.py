@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import datetime as dt
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
 from canopy.evaluate.space import SpaceReport
@@ -11,9 +11,10 @@ from canopy.library.yields import YieldClass, yields
 from canopy.logs.entries import Entry, Harvest
 from canopy.plan.plants import Planting
 from canopy.power.cost import priced
-from canopy.season import Cast, cast_of, harvest, spans
+from canopy.season import Cast, cast_of, harvest, spans, standing_of
 
-# Light and power are taken as they are on the day shown; days differ as plants grow and lamps move: rough by so much.
+# Light and power are taken as they were in the middle of a run; days differ as plants grow and lamps move: rough by so
+# much.
 ROUGH = 0.2
 
 
@@ -33,8 +34,10 @@ class Reaped:
 
 @dataclass(frozen=True, kw_only=True)
 class Run:
-    """A planting up to a day: what was reaped, how many plants live of how many that were sown, ground [m²], light on
-    it [mol], power [kWh] and money [currency] up to now, and what light of that amount makes of its kind [kg].
+    """A planting up to a day: what was reaped, how many plants live of how many that were sown, ground on its last day
+    [m²], light on it [mol], power [kWh] and money [currency] up to now, and what light of that amount makes of its kind
+    [kg]. ``lit`` is False where its plants do not stand in the plan of its middle day: then light and power are not
+    known, and are 0.
     """
 
     planting: Planting
@@ -48,6 +51,7 @@ class Run:
     power_cost: float
     expected_kg: tuple[float, float] | None
     over: bool
+    lit: bool = True
 
     @property
     def cost(self) -> float:
@@ -66,18 +70,18 @@ class Run:
 
     @property
     def kwh_kg(self) -> float | None:
-        """Power for a kilogram [kWh]."""
-        return self.kwh / self.reaped.kg if self.reaped.kg else None
+        """Power for a kilogram [kWh]; None where it is not known."""
+        return self.kwh / self.reaped.kg if self.reaped.kg and self.lit else None
 
     @property
     def cost_kg(self) -> float | None:
-        """Cost of a kilogram [currency]."""
-        return self.cost / self.reaped.kg if self.reaped.kg else None
+        """Cost of a kilogram [currency]; None where its power is not known."""
+        return self.cost / self.reaped.kg if self.reaped.kg and self.lit else None
 
     @property
     def saved(self) -> float | None:
         """What the harvest would have cost in a shop less what it cost here [currency]; None without a price."""
-        if self.planting.shop_price is None or not self.reaped.kg:
+        if self.planting.shop_price is None or not self.reaped.kg or not self.lit:
             return None
         return self.planting.shop_price * self.reaped.kg - self.cost
 
@@ -121,7 +125,40 @@ def reaped(entries: Iterable[Entry], plants: Sequence[str]) -> Reaped:
     )
 
 
-def runs_of(report: SpaceReport, entries: Sequence[Entry], today: dt.date) -> tuple[Run, ...]:
+def last_day(planting: Planting, today: dt.date) -> dt.date:
+    """Give the last day on which a planting stands, up to a day.
+
+    Parameters
+    ----------
+    planting : cleared or not
+    today : the day
+
+    Returns
+    -------
+    date : the day before it was cleared, at the latest today; not before it began
+    """
+    cleared = planting.cleared_on - dt.timedelta(days=1) if planting.cleared_on else today
+    return max(planting.starts_on, min(today, cleared))
+
+
+def middle_day(planting: Planting, today: dt.date) -> dt.date:
+    """Give the middle of a planting's days so far, whose light and power stand for them all.
+
+    Parameters
+    ----------
+    planting : cleared or not
+    today : the day
+
+    Returns
+    -------
+    date : half way from its first day to its last
+    """
+    return planting.starts_on + (last_day(planting, today) - planting.starts_on) / 2
+
+
+def runs_of(
+    report: SpaceReport, entries: Sequence[Entry], today: dt.date, looks: Mapping[str, SpaceReport] | None = None
+) -> tuple[Run, ...]:
     """Give what came of each planting of a space.
 
     Parameters
@@ -129,6 +166,8 @@ def runs_of(report: SpaceReport, entries: Sequence[Entry], today: dt.date) -> tu
     report : the space's report
     entries : of its log; a harvest that names no plants is one of all that could be harvested then
     today : up to which day
+    looks : by planting, the space's report on the middle day of its run, by the plan of then; the report itself stands
+        for those that are not among them
 
     Returns
     -------
@@ -136,18 +175,15 @@ def runs_of(report: SpaceReport, entries: Sequence[Entry], today: dt.date) -> tu
 
     Notes
     -----
-    A planting bears its share of the space's power and its own light by the ground that it covers on the day shown,
-    for each day since it was begun: rough, as plants were smaller and lamps otherwise before.
+    A planting bears its share of the space's power and its own light by the ground that it covers on its middle day,
+    for each day since it was begun: rough, as plants were smaller before and lamps may have moved.
     """
-    plan, cast, loads = report.plan, cast_of(report.plan), report.running.loads
-    lights = {light.plant.id: light for light in report.lighting.plants}
-    whole = sum(light.plant.ground_m2 for light in lights.values())
+    plan, cast = report.plan, cast_of(report.plan)
     told = [
         entry if entry.plants else entry.model_copy(update={"plants": _ripe_on(report, cast, entry.at.date())})
         for entry in entries
         if entry.kind == "harvest"
     ]
-    kwh_d, cost_d = sum(load.energy_kwh_d for load in loads), sum(priced(load, plan.tariff) for load in loads)
     found = []
     for planting in plan.plantings:
         mine = [plant for plant in report.space.plants if plant.planting_id == planting.id]
@@ -155,10 +191,13 @@ def runs_of(report: SpaceReport, entries: Sequence[Entry], today: dt.date) -> tu
             continue
         ends = min(today, planting.cleared_on or today)
         days = max(1, (ends - planting.starts_on).days)
-        here = [lights[plant.id] for plant in mine if plant.id in lights]
-        ground = sum(light.plant.ground_m2 for light in here)
-        light_mol = days * sum(light.plant.ground_m2 * light.dli_mol_m2_d for light in here)
-        share = ground / whole if whole > 0 else 0.0
+        day = _a_day(planting, (looks or {}).get(planting.id, report))
+        at_last = [
+            plant
+            for plant in standing_of(report.space, last_day(planting, today), cast).plants
+            if plant.plant.planting_id == planting.id
+        ]
+        light_mol = days * day.light_mol
         crop = cast.crops.get(planting.crop_id)
         group = crop.group if crop else ""
         kind = yields().get(group)
@@ -168,16 +207,40 @@ def runs_of(report: SpaceReport, entries: Sequence[Entry], today: dt.date) -> tu
                 group=group,
                 days=days,
                 reaped=reaped(told, [plant.id for plant in mine]),
-                living=sum(light.plant.count for light in here),
-                ground_m2=ground,
+                living=sum(plant.count for plant in at_last),
+                ground_m2=sum(plant.ground_m2 for plant in at_last),
                 light_mol=light_mol,
-                kwh=days * share * kwh_d,
-                power_cost=days * share * cost_d,
+                kwh=days * day.kwh,
+                power_cost=days * day.cost,
                 expected_kg=_expected(planting, kind, light_mol),
                 over=planting.cleared_on is not None and planting.cleared_on <= today,
+                lit=day.lit,
             )
         )
     return tuple(sorted(found, key=lambda run: run.planting.starts_on, reverse=True))
+
+
+@dataclass(frozen=True, kw_only=True)
+class _ADay:
+    """What a planting takes in a day: light [mol], power [kWh] and its cost [currency]; whether it stood there."""
+
+    light_mol: float
+    kwh: float
+    cost: float
+    lit: bool
+
+
+def _a_day(planting: Planting, look: SpaceReport) -> _ADay:
+    lights = look.lighting.plants
+    mine = [light for light in lights if light.plant.plant.planting_id == planting.id]
+    whole, ground = (sum(light.plant.ground_m2 for light in some) for some in (lights, mine))
+    share, loads = (ground / whole if whole > 0 else 0.0), look.running.loads
+    return _ADay(
+        light_mol=sum(light.plant.ground_m2 * light.dli_mol_m2_d for light in mine),
+        kwh=share * sum(load.energy_kwh_d for load in loads),
+        cost=share * sum(priced(load, look.plan.tariff) for load in loads),
+        lit=bool(mine),
+    )
 
 
 def _ripe_on(report: SpaceReport, cast: Cast, day: dt.date) -> tuple[str, ...]:

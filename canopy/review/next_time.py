@@ -97,7 +97,7 @@ def _sown(run: Run) -> Iterator[NextTime]:
     yield NextTime(
         key="sown",
         what=sentence(f"Sow {more} for {sown} plants"),
-        why=sentence(f"{run.living} of {sown} stand"),
+        why=sentence(f"{run.living} of {sown} {'stood' if run.over else 'stand'}"),
     )
 
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import datetime as dt
+from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
 
@@ -18,6 +19,7 @@ from canopy_web.logbook.models import Sensor, Source
 from canopy_web.logbook.readings import keep_readings
 from canopy_web.logbook.sources import SourceShape, Switched, open_at
 from canopy_web.logbook.watch import watch_plan
+from canopy_web.planning.demo import CLOSET, ROUNDS, round_plants
 from canopy_web.planning.models import GrowPlan
 from canopy_web.planning.store import to_plan
 from canopy_web.standins.names import read_week
@@ -56,6 +58,8 @@ _WRITTEN: tuple[tuple[float, str, str, dict[str, Any], str], ...] = (
     (0.4, _RICH, "pests", {"what": "thrips", "count": 9, "on": "trap", "looked_at": 2}, "more on the left trap"),
     (0.3, _RICH, "water", {"litres": 3.5, "ec_ms_cm": 1.3, "ph": 6.0, "feed": True}, ""),
 )
+# What each plant of the two rounds in the closet weighed when it was cut [g], on the last day of each.
+_WEIGHED = ((43, 37, 45, 39), (19, 16, 21, 17))
 
 
 def move_in(plan: GrowPlan) -> None:
@@ -72,7 +76,22 @@ def move_in(plan: GrowPlan) -> None:
             at = now - dt.timedelta(days=days)
             entry = Entry(key=f"lived-{number:04d}", space_id=space_id, kind=kind, at=at, data=data, note=note)
             write(plan, entry, plan.owner)
+        for entry in _weighed(now):
+            write(plan, entry, plan.owner)
         fill(plan)
+
+
+def _weighed(now: dt.datetime) -> Iterator[Entry]:
+    for number, ((key, _, _, cleared), grams) in enumerate(zip(ROUNDS, _WEIGHED, strict=True)):
+        for plant, weight in zip(round_plants(number), grams, strict=True):
+            yield Entry(
+                key=f"lived-{key}-{plant}",
+                space_id=CLOSET,
+                kind="harvest",
+                at=now - dt.timedelta(days=cleared + 1),
+                plants=(plant,),
+                data={"weight_kg": weight / 1000, "count": 1},
+            )
 
 
 def fill(plan: GrowPlan) -> int:

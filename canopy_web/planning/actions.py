@@ -20,7 +20,7 @@ from canopy.errors import EvaluationError, PlanError, PlanProblem
 from canopy.evaluate.kept import report_of
 from canopy.library import ContainerClass, Crop
 from canopy.plan import Circuit, Plan, Site, Tariff, loads
-from canopy.plan.changes import Act
+from canopy.plan.changes import Act, Change
 from canopy.plan.edit import (
     add_parts,
     add_planting,
@@ -37,7 +37,7 @@ from canopy.plan.edit import duplicate_space as copied
 from canopy.power.tracing import traced
 from canopy.season import Sowing, cast_of, day_to_show, let_follow_days, move_on, sow
 from canopy.words import counted
-from canopy_web.planning.demo import watched
+from canopy_web.planning.demo import BARS_RAISED, CLOSET, ROUNDS, bars_low, grown_before, watched
 from canopy_web.planning.folding import FROM, fold
 from canopy_web.planning.models import GrowPlan, PlanState, PlanVariant
 from canopy_web.planning.signals import demo_opened
@@ -301,10 +301,24 @@ def open_demo() -> Any:
     sweep_demo()
     users = get_user_model().objects
     user = users.create_user(f"{DEMO_PREFIX}{secrets.token_hex(4)}")
-    plan = watched(loads(DEMO_FILE.read_bytes()))
-    row = create_plan(user, shifted(plan, timezone.localdate() - plan.date), "Demo household")
+    plan = grown_before(watched(loads(DEMO_FILE.read_bytes())))
+    plan = shifted(plan, timezone.localdate() - plan.date)
+    row = create_plan(user, bars_low(plan), "Demo household")
+    _hang_higher(row, plan)
     demo_opened.send(sender=GrowPlan, plan=row)
     return user
+
+
+def _hang_higher(row: GrowPlan, plan: Plan) -> None:
+    """Let the history of a demo household begin before its first round in the closet, and its bars be raised after."""
+    now, closet = timezone.now(), plan.space(CLOSET)
+    assert closet is not None
+    PlanState.objects.filter(plan=row).update(created=now - dt.timedelta(days=ROUNDS[0][2] + 1))
+    raised = [Change(collection="fixtures", part_id=lamp.id, values={"z_m": lamp.z_m}) for lamp in closet.fixtures]
+    change_space(row, CLOSET, raised, "Hung the bars higher")
+    PlanState.objects.filter(plan=row, label="Hung the bars higher").update(
+        created=now - dt.timedelta(days=BARS_RAISED)
+    )
 
 
 def sweep_demo() -> int:

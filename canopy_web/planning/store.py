@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import datetime as dt
 import json
 import zlib
 
@@ -18,6 +19,16 @@ def to_plan(row: GrowPlan) -> Plan:
 def state_to_plan(state: PlanState) -> Plan:
     """Read the plan document of one state."""
     return document_to_plan(state.document)
+
+
+def state_on(row: GrowPlan, day: dt.date, zone: dt.tzinfo) -> PlanState | None:
+    """Find the state of a plan that held at the end of a day, on the way to its present one; None before all."""
+    rows = PlanState.objects.filter(plan=row).values_list("pk", "parent_id", "created")
+    came = {pk: (parent, created) for pk, parent, created in rows}
+    pk = row.head_id
+    while pk is not None and came[pk][1].astimezone(zone).date() > day:
+        pk = came[pk][0]
+    return PlanState.objects.get(pk=pk) if pk is not None else None
 
 
 def document_to_plan(document: bytes | memoryview) -> Plan:

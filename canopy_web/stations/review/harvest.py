@@ -22,6 +22,7 @@ from canopy_web.forms.fields import NumberField
 from canopy_web.forms.part import PartForm
 from canopy_web.logbook.entries import entries_of
 from canopy_web.logbook.learnable import recent_means
+from canopy_web.stations.review.looked import look, looks
 from canopy_web.workspace.edits import edit_listed
 from canopy_web.workspace.proposals import place
 from canopy_web.workspace.reply import change, page
@@ -39,7 +40,7 @@ class RunForm(PartForm):
 def harvest_tab(where: Where, report: SpaceReport, bad: Mapping[str, Any]) -> dict[str, Any]:
     """Fill the tab."""
     reader, log = where.reader(report), entries_of(where.row, [where.space.id])
-    runs = runs_of(report, log, where.day)
+    runs = runs_of(report, log, where.day, looks(where, where.space))
     return {
         "runs": [
             {
@@ -65,7 +66,7 @@ def _form(record: Mapping[str, Any], data: Any = None) -> RunForm:
     return RunForm(record, data, prefix=f"run-{record['id']}")
 
 
-def _weight(kg: float, reader: Reader) -> str:
+def weight_words(kg: float, reader: Reader) -> str:
     """A harvest's weight: small ones in grams or ounces."""
     if reader.system == "us":
         ounces = kg / 0.028349523125
@@ -79,22 +80,22 @@ def shown_run(run: Run, reader: Reader) -> dict[str, Any]:
     told: dict[str, Any] = {
         "run": run,
         "heap": "lb" if us else "kg",
-        "kg": _weight(run.reaped.kg, reader) if run.reaped.kg else "",
+        "kg": weight_words(run.reaped.kg, reader) if run.reaped.kg else "",
         "per_m2": "",
         "g_mol": "" if run.g_mol is None else f"{run.g_mol:.1f} g",
         "kwh_kg": "" if run.kwh_kg is None else f"{run.kwh_kg * heap:.0f} kWh",
         "cost_kg": "" if run.cost_kg is None else f"{run.cost_kg * heap:.2f}",
-        "kwh": f"{run.kwh:.0f} kWh",
-        "cost": f"{run.cost:.2f}",
+        "kwh": f"{run.kwh:.0f} kWh" if run.lit else "not known",
+        "cost": f"{run.cost:.2f}" + ("" if run.lit else " without power"),
         "verdict": _against(run, reader),
     }
     if run.per_m2 is not None:
-        told["per_m2"] = _weight(run.per_m2 * (0.09290304 if us else 1.0), reader) + (" a ft²" if us else " a m²")
+        told["per_m2"] = weight_words(run.per_m2 * (0.09290304 if us else 1.0), reader) + (" a ft²" if us else " a m²")
     if run.saved is not None:
         told["saved"] = f"{abs(run.saved):.2f}"
         told["dearer"] = run.saved < 0
     if run.lost is not None:
-        told["germinated"] = f"{run.living} of {run.planting.sown} stand"
+        told["germinated"] = f"{run.living} of {run.planting.sown} {'stood' if run.over else 'stand'}"
     return told
 
 
@@ -103,7 +104,7 @@ def _against(run: Run, reader: Reader) -> str:
     if run.expected_kg is None:
         return ""
     low, high = run.expected_kg
-    span = _weight(low, reader) if low == high else f"{_weight(low, reader)} to {_weight(high, reader)}"
+    span = weight_words(low, reader) if low == high else f"{weight_words(low, reader)} to {weight_words(high, reader)}"
     source = "what you expect" if low == high else "roughly what this much light makes of its kind"
     if not run.reaped.kg:
         return f"{span} is {source}"
@@ -128,7 +129,8 @@ def edit_run(request: HttpRequest, where: Where, key: str) -> HttpResponse:
 
 def _run(where: Where, key: str) -> Run:
     log = entries_of(where.row, [where.space.id])
-    found = next((run for run in runs_of(where.report, log, where.day) if run.planting.id == key), None)
+    runs = runs_of(where.report, log, where.day, looks(where, where.space))
+    found = next((run for run in runs if run.planting.id == key), None)
     if found is None:
         raise Http404
     return found
@@ -150,7 +152,9 @@ def take_next(request: HttpRequest, where: Where, key: str, what: str) -> HttpRe
 @at_space
 def report(request: HttpRequest, where: Where, key: str) -> HttpResponse:
     """A run on one page, to print and keep."""
-    run, found = _run(where, key), where.followed
+    run = _run(where, key)
+    # What it grew in is that of its middle day, by the plan of then.
+    found = look(where, where.space, run.planting, follow=True)
     reader, log = where.reader(found), entries_of(where.row, [where.space.id])
     told = _about(run, where, log)
     measured = recent_means(where.row, where.plan, where.space, where.zone)
@@ -166,7 +170,9 @@ def report(request: HttpRequest, where: Where, key: str) -> HttpResponse:
             "learnt": [item for item in where.space.learnt if item.applied],
             "notes": [entry for entry in told if entry.note][-12:],
             "counts": _counts(told),
-            "next": [(item.what.say(reader), item.why.say(reader)) for item in next_time(found, run, log, where.day)],
+            "next": [
+                (item.what.say(reader), item.why.say(reader)) for item in next_time(where.report, run, log, where.day)
+            ],
             "money": where.plan.site.currency,
         },
     )

@@ -26,6 +26,7 @@ urlpatterns = [
     path("pictures/<int:pk>/forget/", pictures.forget, name="review-picture-forget"),
     path("pictures/<int:pk>/follow/", picture_words.follow, name="review-picture-follow"),
     path("runs/", runs.compared, name="review-runs"),
+    path("runs/back/", runs.set_back, name="review-back"),
     path("trial/", runs.trial, name="review-trial"),
     path("ailing/", ail.ailing, name="review-ailing"),
     path("ailing/note/", ail.write_down, name="review-ail-note"),
