@@ -68,7 +68,7 @@ def test_a_picture_is_marked_measured_and_looked_at(review, page, axe, from_abov
     page.locator("#picture").set_input_files(path)
     page.get_by_role("button", name="Keep it").click()
     page.get_by_role("button", name="Measure the picture of").click()
-    image = page.locator("[data-marker] img")
+    image = page.locator("[data-floor] img")
     expect(image).to_be_visible()
     image.scroll_into_view_if_needed()
     for handle, (x, y) in zip(page.locator("[data-corner]").all(), corners, strict=True):

@@ -84,7 +84,7 @@
   }
 
   function move(handle, x, y) {
-    const marker = handle.closest("[data-marker]");
+    const marker = handle.closest("[data-floor]");
     handle.dataset.x = clip(x).toFixed(4);
     handle.dataset.y = clip(y).toFixed(4);
     settle(marker);
@@ -97,22 +97,22 @@
     event.preventDefault();
     handle.focus({ preventScroll: true });
     handle.setPointerCapture(event.pointerId);
-    const box = handle.closest("[data-marker]").querySelector("img").getBoundingClientRect();
+    const box = handle.closest("[data-floor]").querySelector("img").getBoundingClientRect();
     // What was grabbed beside its middle stays so.
     const offX = event.clientX - box.left - handle.dataset.x * box.width,
       offY = event.clientY - box.top - handle.dataset.y * box.height;
     const drag = (to) => {
-      const now = handle.closest("[data-marker]").querySelector("img").getBoundingClientRect();
+      const now = handle.closest("[data-floor]").querySelector("img").getBoundingClientRect();
       move(handle, (to.clientX - now.left - offX) / now.width, (to.clientY - now.top - offY) / now.height);
     };
     const stop = () => {
       handle.removeEventListener("pointermove", drag);
-      look(handle.closest("[data-marker]"), null);
+      look(handle.closest("[data-floor]"), null);
     };
     handle.addEventListener("pointermove", drag);
     handle.addEventListener("pointerup", stop, { once: true });
     handle.addEventListener("pointercancel", stop, { once: true });
-    look(handle.closest("[data-marker]"), handle);
+    look(handle.closest("[data-floor]"), handle);
   });
   document.addEventListener("keydown", (event) => {
     const handle = event.target.closest?.(".marker .handle"),
@@ -124,16 +124,16 @@
   });
   document.addEventListener("focusout", (event) => {
     const handle = event.target.closest?.(".marker .handle");
-    if (handle) look(handle.closest("[data-marker]"), null);
+    if (handle) look(handle.closest("[data-floor]"), null);
   });
 
   // ------------------------------------------------------------------ a picture that was measured
   document.addEventListener("click", (event) => {
-    const chosen = event.target.closest?.("[data-pick]"),
+    const chosen = event.target.closest?.("[data-shot-pick]"),
       laid = event.target.closest?.("[data-laid]"),
       forget = event.target.closest?.("[data-unspot]");
     if (chosen) {
-      const series = chosen.closest("[data-series]"),
+      const series = chosen.closest("[data-shots]"),
         slide = series.querySelector("[data-slide]");
       slide.value = shots(series).indexOf(chosen.closest("[data-shot]"));
       show(series);
@@ -160,16 +160,16 @@
   let keepTap = "";
 
   document.addEventListener("input", (event) => {
-    const series = event.target.closest?.("[data-series]");
+    const series = event.target.closest?.("[data-shots]");
     if (series) show(series);
   });
   document.addEventListener("change", (event) => {
-    const series = event.target.closest?.("[data-series]");
+    const series = event.target.closest?.("[data-shots]");
     if (series) show(series, event.target.matches("[data-of]"));
     if (event.target.matches?.("[data-show-mask]")) {
       event.target.closest("form").querySelector("[data-mask]").hidden = !event.target.checked;
     }
-    const marker = event.target.closest?.("form")?.querySelector("[data-marker]");
+    const marker = event.target.closest?.("form")?.querySelector("[data-floor]");
     if (marker) settle(marker);
   });
 
@@ -182,12 +182,12 @@
   });
 
   function begin(root) {
-    for (const series of root.querySelectorAll("[data-series]")) show(series, true);
-    for (const marker of root.querySelectorAll("[data-marker]")) settle(marker);
+    for (const series of root.querySelectorAll("[data-shots]")) show(series, true);
+    for (const marker of root.querySelectorAll("[data-floor]")) settle(marker);
     const tap = root.querySelector("[data-tap]");
     if (tap && keepTap) tap.value = keepTap;
   }
   document.addEventListener("DOMContentLoaded", () => begin(document));
   document.addEventListener("htmx:afterSwap", (event) => begin(event.detail.target.isConnected ? event.detail.target : document));
-  document.addEventListener("htmx:oobAfterSwap", () => document.querySelectorAll("[data-series]").forEach((series) => show(series)));
+  document.addEventListener("htmx:oobAfterSwap", () => document.querySelectorAll("[data-shots]").forEach((series) => show(series)));
 })();
