@@ -87,8 +87,8 @@ def painted(cover, colour, floor, noise=4.0):
 
 @pytest.mark.parametrize("colour", [(1, 1, 1), (1, 0.75, 0.4), (0.85, 0.25, 0.95), (0.5, 0.2, 1)])
 @pytest.mark.parametrize("floor", [(150, 150, 150), (90, 70, 50), (235, 235, 235)])
-@pytest.mark.parametrize("cover", [0.1, 0.5, 0.85])
-@pytest.mark.parametrize("green", [None, 0.3, 0.01])
+@pytest.mark.parametrize("cover", [0.1, 0.85])
+@pytest.mark.parametrize("green", [None, 0.01])
 def test_a_lamp_shifts_all_colours_alike(colour, floor, cover, green):
     linear, true = painted(cover, colour, floor)
     assert leaves(linear, green_share=green).cover == pytest.approx(true, abs=0.015)
