@@ -79,8 +79,8 @@ def _pictures() -> None:
 
     from canopy.light.spectra import band_shares, typical
     from canopy.pictures.measured import Marks, measure
+    from canopy.standins.camera import lamp, photograph, scene
     from canopy_web.photos.pictures import pixels, read_picture
-    from tests.core.pictures.rendered import lamp, photograph, scene
 
     off: dict[str, list[float]] = {}
     for name in ("white-led-4000", "hps", "red-heavy-white"):

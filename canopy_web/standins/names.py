@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import csv
+import datetime as dt
 from collections.abc import Iterator
 from pathlib import Path
 
@@ -16,6 +17,21 @@ ABOUT: tuple[tuple[str, str, str], ...] = (
     ("A light meter", "/meter/log.csv", "CSV with semicolons and decimal commas; /meter/survey.csv over each plant"),
     ("A weather station", "/weather", "JSON: air and humidity outdoors"),
 )
+
+# Which space was photographed from above, so many days ago, where its floor's corners are then in the picture (shares
+# of its width and height); and how much wider its plants really are.
+PICTURED, PICTURED_WIDER = "berry-tent", 1.15
+PICTURED_DAYS = {
+    21: ((0.17, 0.12), (0.83, 0.11), (0.92, 0.86), (0.09, 0.88)),
+    14: ((0.17, 0.12), (0.83, 0.11), (0.92, 0.86), (0.09, 0.88)),
+    7: ((0.17, 0.12), (0.83, 0.11), (0.92, 0.86), (0.09, 0.88)),
+    1: ((0.15, 0.13), (0.82, 0.12), (0.93, 0.87), (0.08, 0.88)),
+}
+
+
+def picture_file(folder: Path, day: dt.date) -> Path:
+    """Where the picture of a day lies."""
+    return folder / f"stand-ins-{PICTURED}-{day.isoformat()}.jpg"
 
 
 def week_file(folder: Path) -> Path:

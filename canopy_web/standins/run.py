@@ -72,10 +72,12 @@ async def _run(given: argparse.Namespace) -> None:
 
 
 async def _write(world: Any) -> None:
-    """Write what was shown so far, and again every quarter of an hour."""
+    """Write what was shown so far and the pictures of it, and again every quarter of an hour."""
+    from canopy_web.standins.pictures import write_pictures
     from canopy_web.standins.week import write_week
 
     while True:
+        await asyncio.to_thread(write_pictures, world)
         await asyncio.to_thread(write_week, world)
         await asyncio.sleep(_WRITES_S)
 

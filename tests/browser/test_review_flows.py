@@ -5,7 +5,7 @@ import pytest
 from PIL import Image
 from playwright.sync_api import expect
 
-from tests.core.pictures.rendered import lamp, photograph, scene
+from canopy.standins.camera import lamp, photograph, scene
 
 pytestmark = pytest.mark.browser
 

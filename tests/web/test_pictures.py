@@ -4,20 +4,27 @@ import datetime as dt
 import io
 import json
 import re
+from zoneinfo import ZoneInfo
 
 import numpy as np
 import pytest
+from django.utils import timezone
 from PIL import Image
 
+from canopy.plan.edit import shifted
 from canopy.season import cast_of, standing_of
+from canopy.standins.camera import lamp, photograph, scene
 from canopy_web.household.archive.packing import pack
 from canopy_web.household.archive.unpacking import unpack
 from canopy_web.photos.actions import take_measure
+from canopy_web.photos.living import hang_up
 from canopy_web.photos.models import PictureMeasure, SpacePhoto
 from canopy_web.planning import actions
 from canopy_web.planning.models import GrowPlan
 from canopy_web.planning.store import to_plan
-from tests.core.pictures.rendered import lamp, photograph, scene
+from canopy_web.standins.names import PICTURED_DAYS, PICTURED_WIDER
+from canopy_web.standins.pictures import write_pictures
+from canopy_web.standins.world import World
 
 pytestmark = pytest.mark.django_db
 HTMX = {"HX-Request": "true"}
@@ -253,3 +260,30 @@ def test_measurements_go_with_the_archive(mine, house, kept, review, other):
 def test_an_archive_with_spoilt_marks_is_refused(marks, kept):
     with pytest.raises(ValueError, match="validation error"):
         take_measure(kept, marks, {"cover": 0.5, "standard_error": 0.1, "how": "green"})
+
+
+def test_the_demo_hangs_up_what_its_people_photographed(settings, tmp_path, grower, demo_plan):
+    world = World(folder=tmp_path, zone=ZoneInfo("UTC"))
+    write_pictures(world)
+    settings.STANDINS, settings.DATA = (1, 2), tmp_path
+    today = timezone.localdate()
+    row = actions.create_plan(grower, shifted(demo_plan, today - demo_plan.date))
+    assert hang_up(row) == len(PICTURED_DAYS)
+    measured = PictureMeasure.objects.select_related("photo").order_by("photo__day")
+    # The newest waits to be measured by whoever looks.
+    assert measured.count() == len(PICTURED_DAYS) - 1
+    covers = [item.reading["cover"] for item in measured]
+    assert covers == sorted(covers)
+    plan = to_plan(row)
+    tent = plan.space("berry-tent")
+    here = standing_of(tent, measured[0].photo.day, cast_of(plan))
+    wider = [seen["spread_m"] / here.by_id[seen["id"]].spread_m for seen in measured[0].reading["plants"]]
+    assert np.median(wider) == pytest.approx(PICTURED_WIDER, abs=0.06)
+    stamps = {path.name: path.stat().st_mtime_ns for path in tmp_path.glob("*.jpg")}
+    write_pictures(world)
+    assert stamps == {path.name: path.stat().st_mtime_ns for path in tmp_path.glob("*.jpg")}
+
+
+def test_without_stand_ins_there_are_none(settings, house):
+    settings.STANDINS = None
+    assert hang_up(house) == 0

@@ -11,7 +11,7 @@ from canopy.errors import PictureError
 from canopy.light.spectra import band_shares, typical
 from canopy.pictures.ground import flat, marked, to_linear
 from canopy.pictures.leaves import leaves
-from tests.core.pictures.rendered import lamp, of, photograph, scene
+from canopy.standins.camera import lamp, of, photograph, scene
 
 SMALL = (760, 570)
 

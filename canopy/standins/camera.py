@@ -1,4 +1,7 @@
-"""Pictures of known cover: leaves, pots and floor by their reflectances, under a lamp's spectrum, through a camera."""
+"""Pictures from above of known cover: leaves, pots and floor by their reflectances, under a lamp, through a camera.
+
+What a person would photograph where nobody is: for the demo, and to hold measured pictures against.
+"""
 
 from __future__ import annotations
 
@@ -9,6 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 from PIL import Image
 from scipy.ndimage import gaussian_filter, map_coordinates
+from skimage.transform import ProjectiveTransform
 
 from canopy.light.spectra import typical
 from canopy.pictures.ground import to_bytes
@@ -18,7 +22,7 @@ NM = np.arange(400.0, 701.0, 5.0)
 
 
 def _bell(peak: float, width: float) -> Array:
-    return np.exp(-(((NM - peak) / width) ** 2) / 2)
+    return np.asarray(np.exp(-(((NM - peak) / width) ** 2) / 2))
 
 
 # Sensitivities of a camera of our own: broad, overlapping, red with a small second lobe in the blue.
@@ -34,18 +38,29 @@ DARK_LEAF = 0.6 * LEAF
 
 
 def _lit(reflectance: Array, spectrum: Array) -> Array:
-    return CAMERA @ (reflectance * spectrum)
+    return np.asarray(CAMERA @ (reflectance * spectrum))
 
 
 def lamp(name: str) -> Array:
-    """Photons of a lamp by wavelength, as `NM`."""
+    """Give the light of a typical lamp.
+
+    Parameters
+    ----------
+    name : of its spectrum in the library
+
+    Returns
+    -------
+    ndarray : relative power at each wavelength of `NM`, shape (61,)
+    """
     found = typical(name)
-    return np.interp(NM, found.wavelength_nm, found.power)
+    return np.asarray(np.interp(NM, found.wavelength_nm, found.power))
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True, eq=False)
 class Scene:
-    """What lies on the floor from above: which material each point is of, rows from the back."""
+    """What lies on the floor from above: which of `NAMES` each point is of, and what is leaf, shapes (rows, columns)
+    from the back; the floor's width and depth [m].
+    """
 
     material: NDArray[np.int_]
     leaves: NDArray[np.bool_]
@@ -53,6 +68,7 @@ class Scene:
 
     @property
     def cover(self) -> float:
+        """The share of the floor that leaves cover."""
         return float(self.leaves.mean())
 
 
@@ -62,7 +78,16 @@ _FILM, _GREY, _BLACK, _SOIL, _CLAY, _LEAF, _PALE, _DARK = range(8)
 
 
 def of(name: str) -> int:
-    """The number of a material."""
+    """Give the number of a material.
+
+    Parameters
+    ----------
+    name : one of `NAMES`
+
+    Returns
+    -------
+    int : its place in them
+    """
     return NAMES.index(name)
 
 
@@ -75,7 +100,21 @@ def scene(
     plants: list[tuple[float, float, float]] | None = None,
     px_m: float = 0.001,
 ) -> Scene:
-    """Rosettes of leaves on a floor with pots, until they cover so much; or plants as told (x, y, spread)."""
+    """Lay out rosettes of leaves in pots on a floor.
+
+    Parameters
+    ----------
+    cover : until leaves cover so much of it, 0 to 1; more than that is overshot by at most a plant
+    rng : chance
+    size_m : width and depth of the floor [m]
+    floor : what it is of, as `of` gives it
+    plants : x, y and spread of each [m], instead of chance
+    px_m : side of a point [m]
+
+    Returns
+    -------
+    Scene : what lies where
+    """
     wide, deep = size_m
     y, x = np.mgrid[0 : round(deep / px_m), 0 : round(wide / px_m)].astype(float) * px_m
     y = deep - y
@@ -113,12 +152,22 @@ def photograph(
     balance: float = 0.5,
     noise: float = 0.01,
 ) -> tuple[NDArray[np.uint8], tuple[tuple[float, float], ...]]:
-    """Take a picture of it as a camera would: uneven light, exposure, balance half way, noise, blur, JPEG.
+    """Take a picture of it as a camera would: uneven light, exposure, white balance, noise, blur, JPEG.
 
-    Corners are where the floor's are in the picture; by default seen slightly from the front.
+    Parameters
+    ----------
+    what : the floor
+    spectrum : of the lamp, as `lamp` gives it
+    rng : chance
+    size : width and height of the picture [px]
+    corners : where the floor's are in it [px], back left first, clockwise; by default seen slightly from the front
+    balance : how far the camera takes the lamp's colour out, 0 to 1
+    noise : of a pixel in full light, as a share of it
+
+    Returns
+    -------
+    (ndarray, tuple) : sRGB, shape (height, width, 3); and the corners
     """
-    from skimage.transform import ProjectiveTransform
-
     wide, tall = size
     corners = corners or (
         (0.12 * wide, 0.27 * tall),
@@ -129,9 +178,9 @@ def photograph(
     rows, columns = what.material.shape
     lit = np.array([_lit(m, spectrum) for m in MATERIALS])
     level = gaussian_filter(rng.normal(size=(30, 30)), 8)
-    level = 1 + 0.25 * level / np.abs(level).max()
-    shade = np.clip(rng.normal(1.0, 0.12, size=(rows // 24 + 1, columns // 24 + 1)), 0.6, 1.4)
-    shade = np.kron(shade, np.ones((24, 24)))[:rows, :columns]
+    level = 1 + 0.25 * level / float(np.abs(level).max())
+    tiles = np.clip(rng.normal(1.0, 0.12, size=(rows // 24 + 1, columns // 24 + 1)), 0.6, 1.4)
+    shade = np.kron(tiles, np.ones((24, 24)))[:rows, :columns]
     colour = lit[what.material] * shade[..., None]
     grid = ProjectiveTransform.from_estimate(
         np.array(corners), np.array([(0, 0), (columns, 0), (columns, rows), (0, rows)], dtype=float)
@@ -148,7 +197,7 @@ def photograph(
     outside = ((at < 0) | (at > (columns, rows))).any(axis=1).reshape(tall, wide)
     seen[outside] = lit[_FILM] * 0.7
     light = map_coordinates(level, [yy * 29 / tall, xx * 29 / wide], order=1)
-    seen *= light[..., None]
+    seen = np.asarray(seen * light[..., None])
     white = _lit(np.ones_like(NM), spectrum)
     seen *= (white.max() / white) ** balance
     seen = np.clip(seen @ MATRIX.T, 0, None)

@@ -1,0 +1,61 @@
+"""A demo household's pictures from above: those its people took, all but the newest measured."""
+
+from __future__ import annotations
+
+import datetime as dt
+import io
+from pathlib import Path
+
+from django.conf import settings
+from django.utils import timezone
+
+from canopy.errors import CanopyError
+from canopy.pictures.measured import Marks, measure
+from canopy.review.pictured import stems
+from canopy.season import cast_of, standing_of
+from canopy_web.photos import actions
+from canopy_web.photos.pictures import pixels
+from canopy_web.planning.models import GrowPlan
+from canopy_web.planning.store import to_plan
+from canopy_web.standins.names import PICTURED, PICTURED_DAYS, picture_file
+
+
+def hang_up(row: GrowPlan) -> int:
+    """Keep what was photographed; gives how many. Nothing where the stand-ins have not rendered it yet."""
+    if not settings.STANDINS:
+        return 0
+    plan, today, kept = to_plan(row), timezone.localdate(), 0
+    space = plan.space(PICTURED)
+    assert space is not None
+    newest = min(PICTURED_DAYS)
+    for days, corners in PICTURED_DAYS.items():
+        day = today - dt.timedelta(days=days)
+        path = picture_file(Path(settings.DATA), day)
+        if not path.exists():
+            continue
+        photo = actions.add_photo(row, PICTURED, _sent(path), today=today, day=day)
+        kept += 1
+        if days == newest:
+            continue
+        marks = Marks(corners=corners)
+        here = standing_of(space, day, cast_of(plan))
+        size = (space.size.width_m, space.size.depth_m)
+        try:
+            found = measure(pixels(bytes(photo.image)), marks, size, stems=stems(here), green_share=1 / 3)
+        except CanopyError:
+            continue
+        actions.keep_measure(photo, marks, found)
+    return kept
+
+
+class _Sent(io.BytesIO):
+    """A file as a browser sends one."""
+
+    size: int = 0
+
+
+def _sent(path: Path) -> _Sent:
+    content = path.read_bytes()
+    sent = _Sent(content)
+    sent.size = len(content)
+    return sent
