@@ -58,6 +58,18 @@ def _taught(page: Page) -> None:
     page.wait_for_timeout(500)
 
 
+def _pictured(page: Page) -> None:
+    """Measure the newest picture of the tent by the corners of the one before."""
+    page.locator("[data-shot]").last.get_by_role("button", name="Measure").click()
+    page.locator("[data-floor] img").wait_for()
+    page.wait_for_timeout(500)
+    page.get_by_role("button", name="Measure", exact=True).click()
+    page.locator("[data-laid] img").first.wait_for()
+    page.wait_for_timeout(1500)
+    page.evaluate("document.querySelector('#picture-measured h2').scrollIntoView({block: 'center'})")
+    page.wait_for_timeout(500)
+
+
 SHOTS = [
     # name, path, width, height, dark, act, whole page
     ("household", "/", 1280, 800, False, None, False),
@@ -78,7 +90,7 @@ SHOTS = [
     ("what-if", "/plans/1/spaces/berry-tent/climate/?tab=rehearse", 1280, 800, False, _what_if, False),
     ("trainer", "/trainer/closed-loop/", 1280, 800, False, _trained, False),
     ("crop-page", "/library/crops/strawberry-day-neutral/", 1280, 800, False, None, False),
-    ("phone", "/plans/1/spaces/hall-closet/light/", 390, 844, False, None, False),
+    ("phone", "/plans/1/spaces/berry-tent/review/?tab=pictures", 390, 844, False, _pictured, False),
 ]
 
 

@@ -310,14 +310,17 @@ def open_demo() -> Any:
 
 
 def _hang_higher(row: GrowPlan, plan: Plan) -> None:
-    """Let the history of a demo household begin before its first round in the closet, and its bars be raised after."""
+    """Let the history of a demo household begin before its first round in the closet, and its bars be raised after.
+
+    What was before is a beginning of its own: a visitor undoes only what they did themselves.
+    """
     now, closet = timezone.now(), plan.space(CLOSET)
     assert closet is not None
     PlanState.objects.filter(plan=row).update(created=now - dt.timedelta(days=ROUNDS[0][2] + 1))
     raised = [Change(collection="fixtures", part_id=lamp.id, values={"z_m": lamp.z_m}) for lamp in closet.fixtures]
     change_space(row, CLOSET, raised, "Hung the bars higher")
     PlanState.objects.filter(plan=row, label="Hung the bars higher").update(
-        created=now - dt.timedelta(days=BARS_RAISED)
+        created=now - dt.timedelta(days=BARS_RAISED), parent=None
     )
 
 

@@ -22,12 +22,20 @@ def state_to_plan(state: PlanState) -> Plan:
 
 
 def state_on(row: GrowPlan, day: dt.date, zone: dt.tzinfo) -> PlanState | None:
-    """Find the state of a plan that held at the end of a day, on the way to its present one; None before all."""
+    """Find the state of a plan that held at the end of a day; None before all.
+
+    It is one on the way to the present state; where that way begins later, the newest beginning of another before it.
+    """
     rows = PlanState.objects.filter(plan=row).values_list("pk", "parent_id", "created")
     came = {pk: (parent, created) for pk, parent, created in rows}
     pk = row.head_id
     while pk is not None and came[pk][1].astimezone(zone).date() > day:
         pk = came[pk][0]
+    if pk is None:
+        begun = [
+            (at, key) for key, (parent, at) in came.items() if parent is None and at.astimezone(zone).date() <= day
+        ]
+        pk = max(begun)[1] if begun else None
     return PlanState.objects.get(pk=pk) if pk is not None else None
 
 

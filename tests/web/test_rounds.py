@@ -8,6 +8,7 @@ from django.utils import timezone
 
 from canopy.evaluate.space import evaluate_space
 from canopy.logs.entries import Entry
+from canopy.plan.changes import Change
 from canopy.plan.edit import apply
 from canopy.review.as_then import as_then
 from canopy.review.comparison import Setting, causes
@@ -116,6 +117,10 @@ def _weighed_of(row):
             yield f"{key}-{plant}", (plant,), {"weight_kg": grams / 1000}
 
 
+def fresh(row):
+    return GrowPlan.objects.select_related("head").get(pk=row.pk)
+
+
 def _cut(row, key):
     cleared = next(cleared for name, _, _, cleared in ROUNDS if key.startswith(name))
     return timezone.now() - dt.timedelta(days=cleared + 1)
@@ -131,10 +136,13 @@ def test_the_plan_of_a_day_is_the_state_that_held_then(visitor):
     ]
     assert heights == [LOW_BARS_M, 1.52, 1.52]
     assert state_on(row, today - dt.timedelta(days=400), zone) is None
-    # What was taken back is not on the way to the present state.
+    # A visitor undoes only what they did themselves; what was taken back held on no day.
+    assert actions.undo(row) is None
+    lower = Change(collection="fixtures", part_id="lamp-1", values={"z_m": 1.2})
+    actions.change_space(row, "hall-closet", [lower], "Hung it lower")
+    assert state_to_plan(state_on(fresh(row), today, zone)).space("hall-closet").fixtures[0].z_m == 1.2
     actions.undo(row)
-    row = GrowPlan.objects.select_related("head").get(pk=row.pk)
-    assert state_to_plan(state_on(row, today, zone)).space("hall-closet").fixtures[0].z_m == LOW_BARS_M
+    assert state_to_plan(state_on(fresh(row), today, zone)).space("hall-closet").fixtures[0].z_m == 1.52
 
 
 def test_the_two_rounds_say_what_to_do(visitor):
