@@ -40,7 +40,9 @@ class Trend:
         return not self.why_not and abs(self.a_day) > _SURE * self.off_a_day
 
 
-def trend(days: Sequence[dt.date], values: Sequence[float], bound: float | None = None) -> Trend:
+def trend(
+    days: Sequence[dt.date], values: Sequence[float], bound: float | None = None, least: int = _LEAST_DAYS
+) -> Trend:
     """Lay a line through days that is not led astray by single ones.
 
     Parameters
@@ -48,6 +50,7 @@ def trend(days: Sequence[dt.date], values: Sequence[float], bound: float | None 
     days : which
     values : of each
     bound : what it should not pass
+    least : from so many days on something is told, 3 or more
 
     Returns
     -------
@@ -60,10 +63,8 @@ def trend(days: Sequence[dt.date], values: Sequence[float], bound: float | None 
     """
     from scipy.stats import theilslopes
 
-    if len(days) < _LEAST_DAYS or (max(days) - min(days)).days < _LEAST_SPAN_D:
-        return Trend(
-            days=len(days), why_not=f"too few days yet: {_LEAST_DAYS} over at least {_LEAST_SPAN_D} are needed"
-        )
+    if len(days) < least or (max(days) - min(days)).days < _LEAST_SPAN_D:
+        return Trend(days=len(days), why_not=f"too few days yet: {least} over at least {_LEAST_SPAN_D} are needed")
     x = np.array([day.toordinal() for day in days], dtype=np.float64)
     y = np.array(values, dtype=np.float64)
     last = float(x.max())

@@ -40,6 +40,8 @@ from canopy_web.workspace.where import Where, at_space
 # Where corners are drawn before anybody moved them.
 _CORNERS = ((0.15, 0.15), (0.85, 0.15), (0.85, 0.85), (0.15, 0.85))
 CORNERS = ("back left", "back right", "front right", "front left")
+# Pictures are taken weekly: a month of them tells how cover and colour go on.
+_WEEKLY = 4
 CARDS = (("", "none"), ("grey", "a grey card"), ("white", "a white sheet of paper"))
 
 
@@ -124,8 +126,8 @@ def _trends(shots: Sequence[Mapping[str, Any]]) -> dict[str, Any]:
     carded = [shot for shot in coloured if shot["reading"].colour.balanced]
     # With and without a card is not one scale.
     used = carded if len(carded) * 2 >= len(coloured) else [s for s in coloured if not s["reading"].colour.balanced]
-    cover = trend([shot["photo"].day for shot in read], [100 * shot["reading"].cover for shot in read])
-    hue = trend([shot["photo"].day for shot in used], [shot["reading"].colour.hue_deg for shot in used])
+    cover = trend([shot["photo"].day for shot in read], [100 * shot["reading"].cover for shot in read], least=_WEEKLY)
+    hue = trend([shot["photo"].day for shot in used], [shot["reading"].colour.hue_deg for shot in used], least=_WEEKLY)
     return {
         "measured": len(read),
         "cover": _weekly(cover, "points of cover"),
