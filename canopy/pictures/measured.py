@@ -70,7 +70,6 @@ def measure(
     size_m: tuple[float, float],
     *,
     stems: Sequence[Stem] = (),
-    extinction: float = 0.6,
     green_share: float | None = None,
     lens_mm: float | None = None,
 ) -> Measured:
@@ -82,7 +81,6 @@ def measure(
     marks : what was marked in it
     size_m : width and depth of the floor between the corners [m]
     stems : plants where they should stand
-    extinction : of light that falls straight down through their leaves
     green_share : share of the lamps' photons between 500 and 600 nm; None where they are not known
     lens_mm : focal length as on 36 × 24 mm, where the camera noted it [mm]
 
@@ -129,6 +127,6 @@ def measure(
         how=found.how,
         limits=found.limits,
         colour=leaf_colour(drawn, found.mask, grey),
-        plants=plants_seen(found.mask, size_m, stems, extinction),
+        plants=plants_seen(found.mask, size_m, stems),
     )
     return Measured(reading=reading, flat=to_bytes(drawn), mask=found.mask)

@@ -22,12 +22,15 @@ _LEAST_M2, _TOUCHING, _DENSE = 2e-5, 0.12, 0.05
 
 @dataclass(frozen=True, kw_only=True)
 class Stem:
-    """Where a plant stands [m], and how wide it is planned to be [m]."""
+    """Where a plant stands [m], how wide it is planned to be [m], and the extinction of light that falls straight down
+    through its leaves.
+    """
 
     id: str
     x_m: float
     y_m: float
     spread_m: float
+    extinction: float = 0.6
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -45,7 +48,7 @@ class Seen:
     lai_error: float | None
 
 
-def plants_seen(mask: Mask, size_m: tuple[float, float], stems: Sequence[Stem], extinction: float) -> tuple[Seen, ...]:
+def plants_seen(mask: Mask, size_m: tuple[float, float], stems: Sequence[Stem]) -> tuple[Seen, ...]:
     """Measure each plant.
 
     Parameters
@@ -53,7 +56,6 @@ def plants_seen(mask: Mask, size_m: tuple[float, float], stems: Sequence[Stem], 
     mask : what is leaf, shape (rows, columns), the first row at the back
     size_m : width and depth of the floor [m]
     stems : plants where they should stand
-    extinction : of light that falls straight down through the leaves
 
     Returns
     -------
@@ -81,7 +83,7 @@ def plants_seen(mask: Mask, size_m: tuple[float, float], stems: Sequence[Stem], 
         hull = _hull_m2(mine, step)
         ground = max(leaf, hull)
         cover = leaf / ground
-        layers = -log(1 - cover) / extinction if cover < 1 - _DENSE else None
+        layers = -log(1 - cover) / stem.extinction if cover < 1 - _DENSE else None
         found.append(
             Seen(
                 id=stem.id,
@@ -92,7 +94,7 @@ def plants_seen(mask: Mask, size_m: tuple[float, float], stems: Sequence[Stem], 
                 # How leaves hang and clump is not seen: about a fifth; and two points of cover.
                 lai_error=None
                 if layers is None
-                else sqrt((0.2 * layers) ** 2 + (0.02 / (1 - cover) / extinction) ** 2),
+                else sqrt((0.2 * layers) ** 2 + (0.02 / (1 - cover) / stem.extinction) ** 2),
             )
         )
     return tuple(found)

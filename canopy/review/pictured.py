@@ -9,9 +9,12 @@ from itertools import groupby
 from math import exp, sqrt
 
 import numpy as np
+from numpy.typing import NDArray
 
 from canopy.evaluate.light.lighting import crowns_of
-from canopy.pictures.measured import Reading
+from canopy.light.photometry import given_ppf
+from canopy.light.spectra import mixed
+from canopy.pictures.measured import Marks, Measured, Reading, measure
 from canopy.pictures.spread import Seen, Stem
 from canopy.plan.changes import Act, Change
 from canopy.review.finding import Finding, unknown
@@ -35,9 +38,43 @@ def stems(here: Standing) -> tuple[Stem, ...]:
     tuple of Stem : those with a crown of their own; no trays, and none that grow along a wall or hang over its edge
     """
     return tuple(
-        Stem(id=plant.id, x_m=plant.x_m, y_m=plant.y_m, spread_m=plant.spread_m)
+        Stem(id=plant.id, x_m=plant.x_m, y_m=plant.y_m, spread_m=plant.spread_m, extinction=plant.crop.extinction)
         for plant in here.plants
         if plant.tray_m is None and plant.plant.habit == "stand"
+    )
+
+
+# Daylight and white lamps give about so much of their photons between 500 and 600 nm.
+_WHITE_LIGHT = 1 / 3
+
+
+def measured_in(picture: NDArray[np.uint8], marks: Marks, here: Standing, lens_mm: float | None = None) -> Measured:
+    """Measure a picture of a space's floor, by its plants and its lamps' light.
+
+    Parameters
+    ----------
+    picture : sRGB, shape (h, w, 3)
+    marks : what was marked in it
+    here : the space on the picture's day
+    lens_mm : focal length as on 36 × 24 mm, where the camera noted it [mm]
+
+    Returns
+    -------
+    Measured : as `canopy.pictures.measured.measure`
+
+    Raises
+    ------
+    PictureError : as there
+    """
+    size = here.space.size
+    bands = mixed([(lamp.spec, given_ppf(lamp)) for lamp in here.space.fixtures])
+    return measure(
+        picture,
+        marks,
+        (size.width_m, size.depth_m),
+        stems=stems(here),
+        green_share=_WHITE_LIGHT if marks.white_light else bands.get("green", _WHITE_LIGHT),
+        lens_mm=lens_mm,
     )
 
 

@@ -84,6 +84,12 @@ def keep_measure(photo: SpacePhoto, marks: Marks, measured: Measured) -> Picture
     return kept
 
 
+def draw_measure(kept: PictureMeasure, measured: Measured) -> None:
+    """Draw the pictures of a measurement that was taken over; what it says stays as it was told."""
+    kept.flat, kept.mask = drawn(measured.flat), leaf_mask(measured.mask)
+    kept.save(update_fields=["flat", "mask"])
+
+
 def take_measure(photo: SpacePhoto, marks: Any, reading: Any) -> PictureMeasure:
     """Take over what was measured elsewhere; its pictures are drawn again when they are looked at.
 

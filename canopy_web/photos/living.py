@@ -10,8 +10,8 @@ from django.conf import settings
 from django.utils import timezone
 
 from canopy.errors import CanopyError
-from canopy.pictures.measured import Marks, measure
-from canopy.review.pictured import stems
+from canopy.pictures.measured import Marks
+from canopy.review.pictured import measured_in
 from canopy.season import cast_of, standing_of
 from canopy_web.photos import actions
 from canopy_web.photos.pictures import pixels
@@ -39,9 +39,8 @@ def hang_up(row: GrowPlan) -> int:
             continue
         marks = Marks(corners=corners)
         here = standing_of(space, day, cast_of(plan))
-        size = (space.size.width_m, space.size.depth_m)
         try:
-            found = measure(pixels(bytes(photo.image)), marks, size, stems=stems(here), green_share=1 / 3)
+            found = measured_in(pixels(bytes(photo.image)), marks, here)
         except CanopyError:
             continue
         actions.keep_measure(photo, marks, found)

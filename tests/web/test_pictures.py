@@ -151,12 +151,15 @@ def test_the_next_picture_begins_with_the_corners_of_the_last(mine, review, kept
         ([[0.4, 0.4], [0.5, 0.4], [0.5, 0.5], [0.4, 0.5]], "go nearer"),
         ([[0.05, 0.3], [0.95, 0.3], [0.95, 0.6], [0.05, 0.6]], "is it this space?"),
         ("", "Mark the four corners first."),
+        ("[" * 50_000, "Mark the four corners first."),
         ([[0, 0], [1, 0], [1, 1]], "Mark the four corners first."),
         ([[0, 0], [2, 0], [1, 1], [0, 1]], "Mark the four corners first."),
     ],
 )
 def test_askew_or_another_floor_is_refused_where_one_is(mine, review, kept, corners, words):
-    told = read(mine, review, kept.pk, corners=json.dumps(corners) if corners else "").content.decode()
+    told = read(
+        mine, review, kept.pk, corners=corners if isinstance(corners, str) else json.dumps(corners)
+    ).content.decode()
     assert words in told
     assert 'role="alert"' in told
     assert not PictureMeasure.objects.exists()
@@ -249,12 +252,16 @@ def test_measurements_go_with_the_archive(mine, house, kept, review, other):
     assert unpack(other, file).photographs == 1
     taken = PictureMeasure.objects.exclude(photo=kept).get()
     assert taken.reading == told
+    # What it said then is not told anew, whatever one would find today.
+    taken.reading = {**told, "cover": 0.01}
+    taken.save()
     mine.force_login(other)
     # Its pictures are drawn again from what was marked.
     there = f"/plans/{taken.photo.plan_id}/spaces/berry-tent/review/pictures/{taken.photo_id}/laid/"
     assert Image.open(io.BytesIO(mine.get(there).content)).size == (800, 631)
     taken.refresh_from_db()
     assert taken.mask
+    assert taken.reading["cover"] == 0.01
 
 
 @pytest.mark.parametrize("marks", [{"corners": [[0, 0]]}, {"corners": SHARES, "shift": 7}, 5])

@@ -54,9 +54,7 @@ def _length(value: float, reader: Reader) -> str:
     return Amount(value=value, unit="length", decimals=0).text(reader)
 
 
-def follow_rows(
-    space: Space, here: Standing, reading: Reading, day: dt.date, reader: Reader, graded: Any
-) -> dict[str, Any]:
+def follow_rows(space: Space, here: Standing, reading: Reading, day: dt.date, reader: Reader) -> dict[str, Any]:
     """What the plan can follow on a click: spreads, and leaf area by planting; why not where it cannot."""
     areas = []
     for item in leaf_areas(here, reading, day):

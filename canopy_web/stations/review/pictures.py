@@ -16,12 +16,9 @@ from pydantic import ValidationError
 
 from canopy.errors import CanopyError
 from canopy.evaluate import SpaceReport
-from canopy.light.photometry import given_ppf
-from canopy.light.spectra import mixed
-from canopy.pictures.measured import Marks, Measured, Reading, measure
+from canopy.pictures.measured import Marks, Measured, Reading
 from canopy.quantities import LENGTH
-from canopy.review.finding import graded
-from canopy.review.pictured import planned_cover, stems
+from canopy.review.pictured import measured_in, planned_cover, stems
 from canopy.review.trends import Trend, trend
 from canopy.season import standing_of
 from canopy.words import capital
@@ -40,6 +37,8 @@ from canopy_web.workspace.where import Where, at_space
 # Where corners are drawn before anybody moved them.
 _CORNERS = ((0.15, 0.15), (0.85, 0.15), (0.85, 0.85), (0.15, 0.85))
 CORNERS = ("back left", "back right", "front right", "front left")
+# Places that were pointed at take no more letters than this.
+_MOST_SENT = 4000
 # Pictures are taken weekly: a month of them tells how cover and colour go on.
 _WEEKLY = 4
 CARDS = (("", "none"), ("grey", "a grey card"), ("white", "a white sheet of paper"))
@@ -244,7 +243,7 @@ def read(request: HttpRequest, where: Where, pk: int) -> HttpResponse:
         if not form.is_valid():
             return _marking(request, where, photo, _marked(request, {}), form=form)
         marks = _marked(request, form.cleaned_data)
-        found = measured(where, photo, marks)
+        found = _measured(where, photo, marks)
     except CanopyError as error:
         return _marking(request, where, photo, marks, trouble=f"{capital(str(error))}.", form=form)
     except (ValidationError, ValueError):
@@ -255,7 +254,10 @@ def read(request: HttpRequest, where: Where, pk: int) -> HttpResponse:
 
 def _marked(request: HttpRequest, typed: Mapping[str, Any]) -> Marks:
     """What a request says was marked; raises ValueError for what is no marking."""
-    posted = {key: json.loads(request.POST.get(key) or "[]") for key in ("corners", "leaf", "ground", "card")}
+    sent = {key: request.POST.get(key) or "[]" for key in ("corners", "leaf", "ground", "card")}
+    if max(map(len, sent.values())) > _MOST_SENT:
+        raise ValueError
+    posted = {key: json.loads(text) for key, text in sent.items()}
     kind = typed.get("card_kind") or ""
     return Marks.model_validate(
         {
@@ -272,21 +274,9 @@ def _marked(request: HttpRequest, typed: Mapping[str, Any]) -> Marks:
     )
 
 
-def measured(where: Where, photo: SpacePhoto, marks: Marks) -> Measured:
-    """Measure a picture in its space; raises PictureError."""
-    size = where.space.size
+def _measured(where: Where, photo: SpacePhoto, marks: Marks) -> Measured:
     here = standing_of(where.space, photo.day, where.cast)
-    shares = mixed([(lamp.spec, given_ppf(lamp)) for lamp in where.space.fixtures])
-    extinctions = [plant.crop.extinction for plant in here.plants]
-    return measure(
-        pixels(bytes(photo.image)),
-        marks,
-        (size.width_m, size.depth_m),
-        stems=stems(here),
-        extinction=sum(extinctions) / len(extinctions) if extinctions else 0.6,
-        green_share=1 / 3 if marks.white_light else shares.get("green", 1 / 3),
-        lens_mm=photo.lens_mm,
-    )
+    return measured_in(pixels(bytes(photo.image)), marks, here, photo.lens_mm)
 
 
 def _told(request: HttpRequest, where: Where, photo: SpacePhoto) -> HttpResponse:
@@ -312,7 +302,7 @@ def _told(request: HttpRequest, where: Where, photo: SpacePhoto) -> HttpResponse
         "leaf_spots": len(marks.leaf),
         "ground_spots": len(marks.ground),
         "plants": plants_told(here, reading, reader),
-        "follow": follow_rows(where.space, here, reading, photo.day, reader, graded),
+        "follow": follow_rows(where.space, here, reading, photo.day, reader),
         "outside": bool(reading.plants) and len(reading.plants) < len(stems(here)),
         "hue": f"{reading.colour.hue_deg:.0f}°" if reading.colour else "",
         "dark_green": f"{reading.colour.dark_green:.2f}" if reading.colour else "",
@@ -331,7 +321,7 @@ def laid(request: HttpRequest, where: Where, pk: int) -> HttpResponse:
     if not kept.flat:
         # Taken over from an archive: drawn again from what was marked.
         try:
-            kept = actions.keep_measure(photo, marks := Marks.model_validate(kept.marks), measured(where, photo, marks))
+            actions.draw_measure(kept, _measured(where, photo, Marks.model_validate(kept.marks)))
         except CanopyError:
             return HttpResponse(status=404)
     of_leaves = "leaves" in request.GET

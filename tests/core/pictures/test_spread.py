@@ -27,7 +27,7 @@ def stem(name, x, y, spread=0.2):
 
 @pytest.mark.parametrize("spread", [0.06, 0.15, 0.3])
 def test_a_disc_is_as_wide_as_it_is(spread):
-    (found,) = plants_seen(disc(0.5, 0.3, spread), SIZE, [stem("a", 0.51, 0.29)], 0.6)
+    (found,) = plants_seen(disc(0.5, 0.3, spread), SIZE, [stem("a", 0.51, 0.29)])
     assert found.spread_m == pytest.approx(spread, abs=0.004)
     assert found.leaf_m2 == pytest.approx(pi * spread**2 / 4, rel=0.03)
     assert not found.touching
@@ -39,39 +39,39 @@ def test_a_disc_is_as_wide_as_it_is(spread):
 def test_ground_seen_through_a_crown_tells_its_layers(cover):
     rng = np.random.default_rng(1)
     mask = disc(0.5, 0.3, 0.3, cover, rng)
-    (found,) = plants_seen(mask, SIZE, [stem("a", 0.5, 0.3)], 0.6)
+    (found,) = plants_seen(mask, SIZE, [stem("a", 0.5, 0.3)])
     assert found.lai == pytest.approx(-log(1 - cover) / 0.6, rel=0.05)
     assert 0.15 * found.lai < found.lai_error < 0.5 * found.lai
 
 
 def test_plants_that_touch_are_at_least_so_wide():
     mask = disc(0.4, 0.3, 0.3) | disc(0.6, 0.3, 0.3)
-    found = plants_seen(mask, SIZE, [stem("a", 0.4, 0.3), stem("b", 0.6, 0.3)], 0.6)
+    found = plants_seen(mask, SIZE, [stem("a", 0.4, 0.3), stem("b", 0.6, 0.3)])
     assert [plant.touching for plant in found] == [True, True]
     assert found[0].leaf_m2 == pytest.approx(found[1].leaf_m2, rel=0.02)
 
 
 def test_at_the_edge_of_the_floor_as_well():
-    (found,) = plants_seen(disc(0.02, 0.3, 0.2), SIZE, [stem("a", 0.05, 0.3)], 0.6)
+    (found,) = plants_seen(disc(0.02, 0.3, 0.2), SIZE, [stem("a", 0.05, 0.3)])
     assert found.touching
 
 
 def test_leaves_far_from_any_stem_belong_to_none():
     mask = disc(0.2, 0.3, 0.15) | disc(1.0, 0.3, 0.15)
-    found = plants_seen(mask, SIZE, [stem("a", 0.2, 0.3), stem("b", 0.6, 0.3)], 0.6)
+    found = plants_seen(mask, SIZE, [stem("a", 0.2, 0.3), stem("b", 0.6, 0.3)])
     assert [plant.id for plant in found] == ["a"]
     assert found[0].spread_m == pytest.approx(0.15, abs=0.004)
 
 
 def test_a_patch_of_one_plant_is_not_cut_by_a_small_neighbour():
     mask = disc(0.5, 0.3, 0.3)
-    found = plants_seen(mask, SIZE, [stem("a", 0.5, 0.3, 0.25), stem("b", 0.7, 0.3, 0.08)], 0.6)
+    found = plants_seen(mask, SIZE, [stem("a", 0.5, 0.3, 0.25), stem("b", 0.7, 0.3, 0.08)])
     assert [plant.id for plant in found] == ["a"]
     assert found[0].spread_m == pytest.approx(0.3, abs=0.005)
 
 
 def test_nothing_planned_nothing_told():
-    assert plants_seen(disc(0.5, 0.3, 0.3), SIZE, [], 0.6) == ()
+    assert plants_seen(disc(0.5, 0.3, 0.3), SIZE, []) == ()
 
 
 # Greens by their published CIELAB values (D65): hue of sRGB (0, 128, 0) is 136°, of (128, 128, 0) 99.6°, rounded.
@@ -120,3 +120,11 @@ def test_cards_are_read_or_refused():
     ):
         with pytest.raises(PictureError, match=words):
             grey_at(bad, spot)
+
+
+@pytest.mark.parametrize("k", [0.4, 0.9])
+def test_each_plant_counts_by_its_own_extinction(k):
+    mask = disc(0.3, 0.3, 0.3, 0.5, np.random.default_rng(1)) | disc(0.9, 0.3, 0.3, 0.5, np.random.default_rng(2))
+    other = Stem(id="b", x_m=0.9, y_m=0.3, spread_m=0.2, extinction=k)
+    one, two = plants_seen(mask, SIZE, [stem("a", 0.3, 0.3), other])
+    assert two.lai / one.lai == pytest.approx(0.6 / k, rel=0.03)
