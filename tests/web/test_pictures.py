@@ -113,6 +113,7 @@ def test_the_plan_follows_spreads_and_leaf_area_on_a_click(mine, house, review, 
     here = standing_of(before.space("berry-tent"), DAY, cast_of(before))
     follow = f"{review}pictures/{kept.pk}/follow/?tab=pictures"
     offered = mine.get(follow, {"what": "spreads"}, headers=HTMX).content.decode()
+    assert re.search(r"hx-post=.[^ ]*/follow/[^ ]* hx-vals=.{&quot;what&quot;: &quot;spreads", offered)
     assert "Follow the spread of" in offered
     assert plan_of(house) == before
     mine.post(follow, {"what": "spreads"}, headers=HTMX)

@@ -156,8 +156,17 @@ def take(request: HttpRequest, where: Where) -> HttpResponse:
     proposal = None
     if item is not None and item.grade != "unknown":
         proposal = Remedy(label=sentence(f"Follow it: {_name(where, item)}"), changes=correcting(where, item))
+    over = "The log does not say that any more."
     return show_or_do(
-        request, where, proposal, "review/_take.html", nothing="The log does not say that any more.", key=asked
+        request,
+        where,
+        proposal,
+        "review/_take.html",
+        nothing=over,
+        over=over,
+        how="review-take",
+        key=asked,
+        hint="Every figure follows from then on; it can be set aside again at any time.",
     )
 
 

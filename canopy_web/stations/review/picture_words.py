@@ -91,8 +91,8 @@ def follow(request: HttpRequest, where: Where, pk: int) -> HttpResponse:
     day = kept.photo.day
     here, reading = standing_of(where.space, day, where.cast), Reading.model_validate(kept.reading)
     proposal = _spreading(here, reading, day) if what == "spreads" else _leafing(where, here, reading, day, what)
-    nothing = "The plan follows this picture already."
-    return show_or_do(request, where, proposal, "review/_take_picture.html", nothing=nothing, pk=pk, what=what)
+    over, how = "The plan follows this picture already.", "review-picture-follow"
+    return show_or_do(request, where, proposal, "review/_take.html", nothing=over, over=over, how=how, pk=pk, key=what)
 
 
 def _spreading(here: Standing, reading: Reading, day: dt.date) -> Remedy | None:

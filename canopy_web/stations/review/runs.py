@@ -165,8 +165,9 @@ def set_back(request: HttpRequest, where: Where) -> HttpResponse:
     changes = as_then(where.space, look(where, where.space, planting).space)
     label = sentence(f"Hang and switch the lamps as in {planting.name}")
     proposal = Remedy(label=label, changes=changes) if changes else None
+    over = "The lamps hang and run as they did."
     return show_or_do(
-        request, where, proposal, "review/_take_back.html", nothing="The lamps hang and run as they did.", key=key
+        request, where, proposal, "review/_take.html", nothing=over, over=over, how="review-back", key=key
     )
 
 
