@@ -84,7 +84,7 @@ class Pool:
                 item = self._held[key] = _Item(value, size, cost_s)
                 self._bytes += size
                 self._place(key, item)
-                self._trim()
+                self._trim(key)
 
     def has(self, key: tuple[int, Hashable]) -> bool:
         """Say whether something is held, without marking it as used."""
@@ -114,13 +114,21 @@ class Pool:
         if item is not None:
             self._bytes -= item.size
 
-    def _trim(self) -> None:
+    def _trim(self, fresh: tuple[int, Hashable] | None = None) -> None:
+        """Let go of what ranks lowest; not of what came in just now, which whoever made it will ask for."""
+        spared = False
         while self._bytes > self._max_bytes and len(self._held) > 1:
             rank, _, key = heappop(self._order)
             item = self._held.get(key)
-            if item is not None and item.rank == rank:
-                self._age = rank
-                self._remove(key)
+            if item is None or item.rank != rank:
+                continue
+            if key == fresh:
+                spared = True
+                continue
+            self._age = rank
+            self._remove(key)
+        if spared and fresh is not None:
+            self._place(fresh, self._held[fresh])
 
 
 _ALLOWED = 1_000_000 * int(os.environ.get("MILD_CANOPY_CACHE_MB") or USUAL_MB)

@@ -38,7 +38,7 @@ from canopy.climate.columns import (
     TO_SHEET,
     VAPOUR,
 )
-from canopy.climate.compiled import loop
+from canopy.climate.compiled import part
 from canopy.climate.moist import saturated, saturation_pa, vapour_pa
 
 HEAT_J_KGK, WATER_J_KG = 1020.0, 2.45e6
@@ -79,7 +79,7 @@ T_AIR, T_LEAF, T_SHEET, T_POT, T_LAMP, RATIO_AIR, CO2_PPM, STOMATA, FILM_COLD, F
 IN_LEAF, IN_SHEET, IN_POT, IN_LAMP, INNER = range(5)
 
 
-@loop
+@part
 def stomata_s_m(light_w_m2, co2_ppm, least_s_m, deficit_pa):
     """Resistance of a leaf's stomata [s/m] (Stanghellini 1987; vapour deficit of the Leuning kind)."""
     lit = light_w_m2 > 0.01
@@ -88,7 +88,7 @@ def stomata_s_m(light_w_m2, co2_ppm, least_s_m, deficit_pa):
     return least_s_m * (light_w_m2 + 4.3) / (light_w_m2 + 0.54) * by_co2 * by_deficit
 
 
-@loop
+@part
 def relax_stomata(x, p, push, i, dt, pressure):
     """Let stomata follow light, CO2 and deficit, as leaves do within ten minutes."""
     if p[i, GROUND_M2] <= 0:
@@ -101,7 +101,7 @@ def relax_stomata(x, p, push, i, dt, pressure):
     x[i, STOMATA] += (1 - exp(-dt / _OPENS_S)) * (wanted - x[i, STOMATA])
 
 
-@loop
+@part
 def conductances(x, y, p, w, i, host_c, dt, pressure, density):
     """What conducts heat and water in an enclosure about the guess ``y``, films as they were in ``x``."""
     ground, lai = p[i, GROUND_M2], p[i, LAI]
@@ -137,7 +137,7 @@ def conductances(x, y, p, w, i, host_c, dt, pressure, density):
         w[i, AT_COLD + k] = there
 
 
-@loop
+@part
 def eliminate(x, p, push, w, inner, i, dt):
     """Write leaves, sheet, pots and lamps' bodies as straight functions of air, water, the beyond and the floor."""
     c = inner[i]
@@ -174,7 +174,7 @@ def eliminate(x, p, push, w, inner, i, dt):
     c[IN_LEAF, 3], c[IN_SHEET, 3] = gr * b23 / whole, a11 * b23 / whole
 
 
-@loop
+@part
 def put(a, b, row, node, wet, factor, free, at):
     """Add a term ``factor`` × an air's warmth (or water, ``wet`` 1) to a row: an unknown, or an air that is given."""
     if node < free:
@@ -183,7 +183,7 @@ def put(a, b, row, node, wet, factor, free, at):
         b[row] -= factor * at[node, wet]
 
 
-@loop
+@part
 def put_inner(a, b, row, i, c, factor, host, floor, free, at):
     """Add ``factor`` × an inner node's temperature to a row."""
     b[row] -= factor * c[0]
@@ -195,7 +195,7 @@ def put_inner(a, b, row, i, c, factor, host, floor, free, at):
         put(a, b, row, floor, 0, factor * c[4], free, at)
 
 
-@loop
+@part
 def air_rows(a, b, x, p, push, w, inner, i, host, floor, dt, free, at):
     """Write an enclosure's two rows, heat and water, but for the air that comes and goes."""
     warm, wet, c = 2 * i, 2 * i + 1, inner[i]
@@ -224,7 +224,7 @@ def air_rows(a, b, x, p, push, w, inner, i, host, floor, dt, free, at):
         put(a, b, wet, host, 0, -g * s * (1 - share), free, at)
 
 
-@loop
+@part
 def solve_rows(a, b, n):
     """Solve the rows in place (Gauss, the largest pivot first); the answer is in ``b``."""
     for k in range(n):
@@ -248,7 +248,7 @@ def solve_rows(a, b, n):
         b[k] /= a[k, k]
 
 
-@loop
+@part
 def inner_c(c, air_c, ratio, host_c, floor_c):
     """Temperature of an inner node, by its straight function."""
     return c[0] + c[1] * air_c + c[2] * ratio + c[3] * host_c + c[4] * floor_c

@@ -48,7 +48,7 @@ from canopy.climate.columns import (
     TO_LEAF,
     VAPOUR,
 )
-from canopy.climate.compiled import loop
+from canopy.climate.compiled import part
 from canopy.climate.moving import coiled_kg_s, machine_heat_w
 
 MOL_KG = 0.028965
@@ -57,7 +57,7 @@ HEAT, WATER, GASES = range(3)
 BEFORE, AFTER, GAINED, PASSED, BOOKS = range(5)
 
 
-@loop
+@part
 def wet_surfaces(x, y, p, w, fog, i, host_c, h):
     """Book water onto surfaces and off them; gives what condensed, the rest what ran off [kg/s]."""
     whole = max(p[i, AREA_COLD] + p[i, AREA_REST], 1e-12)
@@ -75,7 +75,7 @@ def wet_surfaces(x, y, p, w, fog, i, host_c, h):
     return condensed, drained
 
 
-@loop
+@part
 def given_kg_s(y, p, w, i):
     """Water that leaves and pots give off [kg/s], by the rows that were solved."""
     ratio = y[i, RATIO_AIR]
@@ -84,7 +84,7 @@ def given_kg_s(y, p, w, i):
     return leaf + pot
 
 
-@loop
+@part
 def stored(x, p, rooms, at, books, column):
     """Write down what all enclosures and rooms hold."""
     n = len(x)
@@ -102,14 +102,14 @@ def stored(x, p, rooms, at, books, column):
         books[GASES, column] += kg / MOL_KG * at[n + q, 2] * 1e-6
 
 
-@loop
+@part
 def enter(books, kind, amount):
     """Book a gain (or a loss), and how much passed either way."""
     books[kind, GAINED] += amount
     books[kind, PASSED] += abs(amount)
 
 
-@loop
+@part
 def book(y, p, w, push, host, floor, at, free, books, i, h, drained):
     """Book what an enclosure gains of heat and water from outside all of them, but for air."""
     heat = WATER_J_KG * push[i, VAPOUR]
@@ -126,7 +126,7 @@ def book(y, p, w, push, host, floor, at, free, books, i, h, drained):
     enter(books, WATER, -h * (dried + drained))
 
 
-@loop
+@part
 def book_air(rooms, n, one, two, mass, change, at, books, h):
     """Book what air brings from outside, and what rooms lose."""
     free = n + len(rooms)
@@ -146,7 +146,7 @@ def book_air(rooms, n, one, two, mass, change, at, books, h):
         enter(books, GASES, h * change[q] / MOL_KG * 1e-6 * (at[e, 2] - at[n + q, 2]))
 
 
-@loop
+@part
 def book_machines(rooms, terms, n, at, books, h):
     """Book what rooms' heaters give and conditioners take: dry heat, and water with the heat in it."""
     for q in range(len(rooms)):

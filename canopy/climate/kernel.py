@@ -81,7 +81,7 @@ from canopy.climate.columns import (
     SENSE_AIR,
     SENSES,
 )
-from canopy.climate.compiled import loop
+from canopy.climate.compiled import loop, part
 from canopy.climate.moist import saturated, saturated_ratio
 from canopy.climate.moving import (
     BASE,
@@ -150,7 +150,7 @@ class Written(NamedTuple):
     books: np.ndarray
 
 
-@loop
+@part
 def gross_umol_m2_s(absorbed, co2_ppm):
     """Photosynthesis per area of ground, as `canopy_gas.gross_uptake_umol_m2_s`."""
     inner = 0.7 * co2_ppm
@@ -161,7 +161,7 @@ def gross_umol_m2_s(absorbed, co2_ppm):
     return (rise + top - sqrt((rise + top) ** 2 - 3.2 * rise * top)) / 1.6
 
 
-@loop
+@part
 def edges_at(edges, every_s, at, free, second_s):
     """Read the given airs at a moment."""
     last = edges.shape[2] - 1
@@ -174,7 +174,7 @@ def edges_at(edges, every_s, at, free, second_s):
             at[free + e, c] = here + part * (edges[e, c, min(first + 1, last)] - here)
 
 
-@loop
+@part
 def exchange_rows(a, b, one, two, mass, at, free):
     """Add what links bring to the rows of the airs they reach; what leaves is booked with what replaces it."""
     for k in range(len(mass)):
@@ -186,7 +186,7 @@ def exchange_rows(a, b, one, two, mass, at, free):
             put(a, b, 2 * to + 1, one[k], 1, -kg_s, free, at)
 
 
-@loop
+@part
 def room_rows(a, b, rooms, terms, n, change, old, at, h):
     """Write rooms' rows: what they hold, what they lose, how their air changes, and their heaters and conditioners."""
     free = n + len(rooms)
@@ -204,7 +204,7 @@ def room_rows(a, b, rooms, terms, n, change, old, at, h):
         b[warm + 1] -= coiled_kg_s(terms, q, 0.0)
 
 
-@loop
+@part
 def warm_beyond(a, b, i, node, c, by_w_k, host, floor, free, at):
     """Give the air beyond a sheet or under a pot the heat that passes to it."""
     if node < free:
@@ -213,7 +213,7 @@ def warm_beyond(a, b, i, node, c, by_w_k, host, floor, free, at):
         put_inner(a, b, warm, i, c, -by_w_k, host, floor, free, at)
 
 
-@loop
+@part
 def rows(a, b, x, y, p, host, floor, about, pressure, density):
     """Write all rows about the guess."""
     rooms, terms, push, work, inner, moves, old, at, h = about
@@ -231,7 +231,7 @@ def rows(a, b, x, y, p, host, floor, about, pressure, density):
     exchange_rows(a, b, one, two, mass, at, free)
 
 
-@loop
+@part
 def hold_saturated(a, b, i, air_c, pressure):
     """Hold an air at saturation: its heat row takes in its water row, whose place saturation takes."""
     warm, wet = 2 * i, 2 * i + 1
@@ -244,7 +244,7 @@ def hold_saturated(a, b, i, air_c, pressure):
     b[wet] = most - slope * air_c
 
 
-@loop
+@part
 def take(b, y, at, inner, host, floor, rooms):
     """Take the solution for the next guess; gives by how much any temperature moved [K]."""
     n, moved = len(host), 0.0
@@ -264,7 +264,7 @@ def take(b, y, at, inner, host, floor, rooms):
     return moved
 
 
-@loop
+@part
 def drops(a0, b0, at, fogged, fog, n):
     """What the water rows of saturated airs have left over has turned to drops [kg/s]."""
     for i in range(n):
@@ -276,7 +276,7 @@ def drops(a0, b0, at, fogged, fog, n):
             fog[i] = left
 
 
-@loop
+@part
 def oversaturated(y, fogged, pressure):
     """Mark airs that would hold more than they can; gives whether there is a new one."""
     found = False
@@ -287,7 +287,7 @@ def oversaturated(y, fogged, pressure):
     return found
 
 
-@loop
+@part
 def carbon(ca, cb, x, y, p, push, rooms, one, two, mass, change, old, at, books, h):
     """Solve a step of CO2: what leaves take goes with what is there, so that it never falls below nothing."""
     n, free = len(x), len(x) + len(rooms)
@@ -320,7 +320,7 @@ def carbon(ca, cb, x, y, p, push, rooms, one, two, mass, change, old, at, books,
         y[i, CO2_PPM] = cb[i]
 
 
-@loop
+@part
 def note(row, y, p, i, share, given_off, condensed, host_c, lit, moved):
     """Add an enclosure's part of an interval's means."""
     row[OUT_AIR] += share * y[i, T_AIR]

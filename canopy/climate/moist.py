@@ -7,35 +7,59 @@ the enhancement factor of real air (about 1.0045) is left out as there: it cance
 from __future__ import annotations
 
 from math import exp, log
+from typing import Any
 
-from canopy.climate.compiled import loop
+import numpy as np
+from numpy.typing import NDArray
+
+from canopy.climate.compiled import part
 
 # From here on saturation goes on in a straight line: towards boiling the ratio would have no end [°C].
 STRAIGHT_C = 80.0
 RATIO = 0.621945
-_KELVIN = 273.15
+_KELVIN, _ICE_C = 273.15, 0.01
+Array = NDArray[np.float64]
 
 
-@loop
-def _log_saturation(t: float) -> float:
-    k = t + _KELVIN
-    if t > 0.01:
-        c = -5.8002206e3 / k + 1.3914993 + k * (-4.8640239e-2 + k * (4.1764768e-5 - k * 1.4452093e-8))
-        return c + 6.5459673 * log(k)
+# Of a number or of many: written once, compiled for numbers.
+def _over_water(k: Any, log_k: Any) -> Any:
+    c = -5.8002206e3 / k + 1.3914993 + k * (-4.8640239e-2 + k * (4.1764768e-5 - k * 1.4452093e-8))
+    return c + 6.5459673 * log_k
+
+
+def _over_ice(k: Any, log_k: Any) -> Any:
     c = 6.2215701e-7 + k * (2.0747825e-9 - k * 9.484024e-13)
-    return -5.6745359e3 / k + 6.3925247 + k * (-9.677843e-3 + k * c) + 4.1635019 * log(k)
+    return -5.6745359e3 / k + 6.3925247 + k * (-9.677843e-3 + k * c) + 4.1635019 * log_k
 
 
-@loop
-def _log_slope(t: float) -> float:
-    k = t + _KELVIN
-    if t > 0.01:
-        return (5.8002206e3 / k + 6.5459673) / k - 4.8640239e-2 + k * (8.3529536e-5 - k * 4.3356279e-8)
+def _slope_over_water(k: Any) -> Any:
+    return (5.8002206e3 / k + 6.5459673) / k - 4.8640239e-2 + k * (8.3529536e-5 - k * 4.3356279e-8)
+
+
+def _slope_over_ice(k: Any) -> Any:
     c = 1.24431402e-6 + k * (6.2243475e-9 - k * 3.7936096e-12)
     return (5.6745359e3 / k + 4.1635019) / k - 9.677843e-3 + k * c
 
 
-@loop
+_water, _ice = part(_over_water), part(_over_ice)
+_water_slope, _ice_slope = part(_slope_over_water), part(_slope_over_ice)
+
+
+@part
+def _log_saturation(t: float) -> float:
+    k = t + _KELVIN
+    log_pa: float = _water(k, log(k)) if t > _ICE_C else _ice(k, log(k))
+    return log_pa
+
+
+@part
+def _log_slope(t: float) -> float:
+    k = t + _KELVIN
+    slope: float = _water_slope(k) if t > _ICE_C else _ice_slope(k)
+    return slope
+
+
+@part
 def saturation_pa(temperature_c: float) -> float:
     """Give the vapour pressure of saturated air.
 
@@ -50,7 +74,7 @@ def saturation_pa(temperature_c: float) -> float:
     return exp(_log_saturation(temperature_c))
 
 
-@loop
+@part
 def saturated(temperature_c: float, pressure_pa: float) -> tuple[float, float]:
     """Give the humidity ratio of saturated air, and how it rises with warmth.
 
@@ -70,7 +94,7 @@ def saturated(temperature_c: float, pressure_pa: float) -> tuple[float, float]:
     return RATIO * p / dry + slope * (temperature_c - t), slope
 
 
-@loop
+@part
 def saturated_ratio(temperature_c: float, pressure_pa: float) -> float:
     """Give the humidity ratio of saturated air.
 
@@ -86,7 +110,7 @@ def saturated_ratio(temperature_c: float, pressure_pa: float) -> float:
     return saturated(temperature_c, pressure_pa)[0]
 
 
-@loop
+@part
 def vapour_pa(ratio: float, pressure_pa: float) -> float:
     """Give the vapour pressure of air.
 
@@ -102,7 +126,7 @@ def vapour_pa(ratio: float, pressure_pa: float) -> float:
     return pressure_pa * ratio / (RATIO + ratio)
 
 
-@loop
+@part
 def dew_point_c(ratio: float, pressure_pa: float) -> float:
     """Give the temperature at which air would begin to fog.
 
@@ -122,3 +146,43 @@ def dew_point_c(ratio: float, pressure_pa: float) -> float:
     for _ in range(4):
         t -= (_log_saturation(t) - wanted) / _log_slope(t)
     return t
+
+
+def _logs(t: Array) -> Array:
+    k = t + _KELVIN
+    return np.asarray(np.where(t > _ICE_C, _over_water(k, np.log(k)), _over_ice(k, np.log(k))))
+
+
+def saturations_pa(temperatures_c: Array) -> Array:
+    """Give the vapour pressures of saturated airs.
+
+    Parameters
+    ----------
+    temperatures_c : shape (n,) [°C]
+
+    Returns
+    -------
+    ndarray : as `saturation_pa` gives for each, shape (n,) [Pa]
+    """
+    return np.exp(_logs(temperatures_c))
+
+
+def dew_points_c(ratios: Array, pressure_pa: float) -> Array:
+    """Give the temperatures at which airs would begin to fog.
+
+    Parameters
+    ----------
+    ratios : humidity ratios, shape (n,) [kg/kg]
+    pressure_pa : air pressure [Pa]
+
+    Returns
+    -------
+    ndarray : as `dew_point_c` gives for each, shape (n,) [°C]
+    """
+    wanted = np.log(np.maximum(pressure_pa * ratios / (RATIO + ratios), 1e-3))
+    g = wanted - log(611.2)
+    t = 243.12 * g / (17.62 - g)
+    for _ in range(4):
+        k = t + _KELVIN
+        t = t - (_logs(t) - wanted) / np.where(t > _ICE_C, _slope_over_water(k), _slope_over_ice(k))
+    return np.asarray(t)

@@ -16,7 +16,7 @@ from canopy.climate.columns import (
     ROOM_HEAT_C,
     ROOM_HEATING_W,
 )
-from canopy.climate.compiled import loop
+from canopy.climate.compiled import part
 
 # An open door exchanges air as if it were warmer inside by at least a draught's worth [K].
 _DRAUGHT_K = 0.5
@@ -28,7 +28,7 @@ _COIL_C, _COIL_RATIO, _RATED_K, _MOST_COOL = 11.3, 0.0083, 15.7, 1.2
 SLOPE, BASE, COILED, MAY, TERMS = range(5)
 
 
-@loop
+@part
 def flow_m3_s(table, share, rises, level, rise_k):
     """What a link moves: over the states of its ways (states, levels, rises), the level of its fans and the warmth."""
     levels, warm = table.shape[1], table.shape[2]
@@ -49,7 +49,7 @@ def flow_m3_s(table, share, rises, level, rise_k):
     return total
 
 
-@loop
+@part
 def links(ways, table, weight, rises, door_of, drives, p, level, at, one, two, mass, density, step):
     """Set the dry air along each link [kg/s] and whence it goes: ways and holes as solved, then by way of the host what
     doors let through and what evens out the sum.
@@ -78,7 +78,7 @@ def links(ways, table, weight, rises, door_of, drives, p, level, at, one, two, m
         one[inwards + 1], two[inwards + 1], mass[inwards + 1] = i, host[i], opened + max(0.0, off)
 
 
-@loop
+@part
 def room_changes(rooms, n, one, two, mass, change):
     """Set each room's exchange with what is beyond [kg/s]: its own, and what makes up for air that is drawn from it."""
     for q in range(len(rooms)):
@@ -91,7 +91,7 @@ def room_changes(rooms, n, one, two, mass, change):
         change[q] = rooms[q, ROOM_CHANGE_KG_S] + max(0.0, off)
 
 
-@loop
+@part
 def machine_share(rooms, q, warm):
     """How hard a room's heater and its conditioner run at a warmth, 0..1 each: in step over the last kelvin."""
     heating = min(1.0, max(0.0, rooms[q, ROOM_HEAT_C] - warm)) if rooms[q, ROOM_HEATING_W] > 0 else 0.0
@@ -99,7 +99,7 @@ def machine_share(rooms, q, warm):
     return heating, cooling
 
 
-@loop
+@part
 def let_run(rooms, drives, step, terms):
     """Set for how much of a step rooms' machines may run."""
     for q in range(len(rooms)):
@@ -107,7 +107,7 @@ def let_run(rooms, drives, step, terms):
         terms[q, MAY] = drives[drive, step] if drive >= 0 else 1.0
 
 
-@loop
+@part
 def machines(rooms, q, warm, ratio, terms):
     """Set what a room's heater and conditioner do, about a guess of its air."""
     heating, cooling = machine_share(rooms, q, warm)
@@ -127,13 +127,13 @@ def machines(rooms, q, warm, ratio, terms):
         terms[q, COILED] = cooling * cools / (HEAT_J_KGK * _RATED_K)
 
 
-@loop
+@part
 def machine_heat_w(terms, q, warm):
     """Dry heat that a room's machines give its air, by the rows that were solved [W]."""
     return terms[q, BASE] - terms[q, SLOPE] * warm
 
 
-@loop
+@part
 def coiled_kg_s(terms, q, ratio):
     """Water that a room's conditioner takes, by the rows that were solved [kg/s]."""
     return terms[q, COILED] * (ratio - _COIL_RATIO)

@@ -12,7 +12,7 @@ from canopy.climate import columns as c
 from canopy.climate.balance import CO2_PPM, RATIO_AIR, STATES, T_AIR, T_LAMP, T_LEAF, T_POT, T_SHEET
 from canopy.climate.books import AFTER, BEFORE, BOOKS, GAINED, PASSED
 from canopy.climate.kernel import Fixed, Written, run
-from canopy.climate.moist import RATIO, saturation_pa
+from canopy.climate.moist import RATIO, saturation_pa, saturations_pa
 from canopy.climate.system import Control, Enclosure, Face, Leaves, System
 from canopy.errors import QuantityError
 
@@ -87,7 +87,7 @@ class Days:
         """
         at = self.enclosures[:, self.place(enclosure_id)]
         vapour = self.system.pressure_pa * at[:, c.OUT_RATIO] / (RATIO + at[:, c.OUT_RATIO])
-        full = np.array([saturation_pa(float(t)) for t in at[:, c.OUT_AIR]])
+        full = saturations_pa(at[:, c.OUT_AIR])
         return np.asarray(np.minimum(100 * vapour / full, 100.0))
 
 

@@ -36,7 +36,7 @@ from canopy.climate.columns import (
     TO_AIR,
     VAPOUR,
 )
-from canopy.climate.compiled import loop
+from canopy.climate.compiled import part
 from canopy.climate.moist import saturated, saturated_ratio, saturation_pa, vapour_pa
 
 # A cut-off that has tripped lets go when it is so much cooler [K].
@@ -45,7 +45,7 @@ _AGAIN_K = 3.0
 _COIL_C, _RATED_C, _MOST_COOL = 7.0, 27.0, 1.2
 
 
-@loop
+@part
 def sense(x, i, what, pressure):
     """What a perfect sensor would read in an enclosure."""
     if what == SENSE_AIR:
@@ -60,7 +60,7 @@ def sense(x, i, what, pressure):
     return 100 * there / full if what == SENSE_RH else (full - there) / 1000
 
 
-@loop
+@part
 def decide(k, control, setting, held, reading, lit, gate, h):
     """What a control asks for, 0..1, by what its sensor reads; ``held`` is whether it asks, and for how long now."""
     idle, more = setting[k, IDLE], setting[k, FULL] - setting[k, IDLE]
@@ -79,7 +79,7 @@ def decide(k, control, setting, held, reading, lit, gate, h):
     return idle + more * gate if held[k, 0] > 0.5 else idle
 
 
-@loop
+@part
 def cuts_of(control, setting, slew, dt):
     """Into how many a step is cut so that no control runs through its band in one."""
     cuts = 1
@@ -91,7 +91,7 @@ def cuts_of(control, setting, slew, dt):
     return cuts
 
 
-@loop
+@part
 def asked(control, setting, target, drives, lit_of, sensed, held, output, level, step, h):
     """Set what controls ask of each group, 0..1, and of each enclosure's fan."""
     output[:] = 1.0
@@ -110,7 +110,7 @@ def asked(control, setting, target, drives, lit_of, sensed, held, output, level,
             level[-1 - target[k]] = max(level[-1 - target[k]], more)
 
 
-@loop
+@part
 def dryer_share(kind, temperature_c, rh_pct):
     """What a dehumidifier takes against its rating at 26.7 °C and 60 % (EnergyPlus' usual curve for refrigerant ones; a
     Peltier one falls off as that does, squared; desiccant ones hardly do; nothing below 5 °C).
@@ -125,7 +125,7 @@ def dryer_share(kind, temperature_c, rh_pct):
     return share * min(share, 1.0) if kind == PELTIER else share
 
 
-@loop
+@part
 def wet_bulb_deficit(temperature_c, ratio, pressure):
     """What air could still take up while it cools itself, W_s(T_wb) - W [kg/kg]."""
     bulb = temperature_c
@@ -136,7 +136,7 @@ def wet_bulb_deficit(temperature_c, ratio, pressure):
     return max(0.0, saturated_ratio(bulb, pressure) - ratio)
 
 
-@loop
+@part
 def dry_and_wet(g, i, on, gives, x, p, push, h, pressure):
     """Let coolers and dehumidifiers take by the air they are in, and wet pads give."""
     warm, ratio = x[i, T_AIR], x[i, RATIO_AIR]
@@ -157,7 +157,7 @@ def dry_and_wet(g, i, on, gives, x, p, push, h, pressure):
         push[i, TO_AIR] -= WATER_J_KG * given_off
 
 
-@loop
+@part
 def given(what, drives, cut_c, sensed, tripped, x, p, tank, output, push, step, h, pressure):
     """Set what each group gives: by its hours, its controls, its tank and the safety cut-off."""
     where, drive_of, cuts, gives = what
@@ -184,7 +184,7 @@ def given(what, drives, cut_c, sensed, tripped, x, p, tank, output, push, step, 
             dry_and_wet(g, i, on, gives, x, p, push, h, pressure)
 
 
-@loop
+@part
 def follow(sensed, slew, read, y, sensor_s, h, pressure):
     """Let the sensors that somebody reads follow what they are in."""
     nearer = 1 - exp(-h / sensor_s)

@@ -19,8 +19,8 @@ from canopy.plan import Plan, Space
 # What a report weighs with its workings and its map.
 _REPORT_BYTES = 200_000
 _kept: ContentCache[SpaceReport] = ContentCache(lambda report: _REPORT_BYTES, REPORTS)
-# What was followed weighs by its traces.
-_followed: ContentCache[Followed] = ContentCache(lambda found: found.climate.nbytes, REPORTS)
+# What was followed weighs by its traces, and is as dear as a report of their weight: without it a space is not judged.
+_followed: ContentCache[Followed] = ContentCache(lambda found: found.climate.nbytes, REPORTS, s_per_mb=0.5)
 _log = logging.getLogger(__name__)
 
 

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from canopy.climate import columns as c
 from canopy.climate.engine import run
-from canopy.climate.moist import dew_point_c, saturation_pa
+from canopy.climate.moist import dew_points_c, saturations_pa
 from canopy.climate.simulate import Days
 from canopy.evaluate.climate.building import HOURS, NOTED_S, system_of
 from canopy.evaluate.climate.contents import under_lids
@@ -65,8 +65,8 @@ def traces_of(days: Days, space_id: str) -> Traces:
     """
     at = days.enclosures[:, days.place(space_id)].astype(np.float64)
     pressure, leaves = days.system.pressure_pa, days.system.enclosures[days.place(space_id)].leaves
-    full = np.array([saturation_pa(float(t)) for t in at[:, c.OUT_AIR]])
-    leaf_full = np.array([saturation_pa(float(min(t, 95.0))) for t in at[:, c.OUT_LEAF]]) if leaves else full
+    full = saturations_pa(at[:, c.OUT_AIR])
+    leaf_full = saturations_pa(np.minimum(at[:, c.OUT_LEAF], 95.0)) if leaves else full
     ratio = at[:, c.OUT_RATIO]
     vapour = pressure * ratio / (0.621945 + ratio)
     return Traces(
@@ -80,7 +80,7 @@ def traces_of(days: Days, space_id: str) -> Traces:
         rh_pct=np.minimum(100 * vapour / full, 100.0),
         vpd_kpa=np.maximum(full - vapour, 0) / 1000,
         leaf_vpd_kpa=np.maximum(leaf_full - vapour, 0) / 1000,
-        dew_c=np.array([dew_point_c(float(w), pressure) for w in ratio]),
+        dew_c=dew_points_c(ratio, pressure),
         co2_ppm=at[:, c.OUT_CO2],
         given_g_h=at[:, c.OUT_GIVEN] * 3.6e6,
         condensed_g_h=np.maximum(at[:, c.OUT_CONDENSED], 0) * 3.6e6,

@@ -152,6 +152,7 @@ def _unreached(device: Device, need: Sentence, there: Sentence, why: Sentence, s
         there=there,
         why=why,
         parts=(device.id,),
+        mendable=True,
         working=plain_working(f"{formula}, on the third of three days alike", step),
     )
 

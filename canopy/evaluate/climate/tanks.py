@@ -90,6 +90,7 @@ def _lasts(device: Device, litres: float) -> Margin:
         there=sentence("{days}" if days >= 1 else "{hours}", **amounts),
         why=sentence(words[verdict]),
         parts=(device.id,),
+        mendable=verdict == "short",
         working=plain_working(
             "days = tank / water in a day, by how far it ran on the third of three days alike",
             Step(symbol="", meaning="tank" if fills else "bucket", amount=amounts["tank"]),

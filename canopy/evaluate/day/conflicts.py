@@ -18,7 +18,7 @@ _FULL, _LOW = 0.8, 0.35
 # Minutes a day that are worth a word.
 _WORTH_MIN = 5.0
 # What people sleep by, where nobody said another wish [dB(A)] (WHO night noise, indoors).
-_QUIET_DBA = 30.0
+QUIET_DBA = 30.0
 _OPEN_KINDS = ("shelf", "glass-case")
 
 
@@ -81,6 +81,7 @@ def _margin(
     need: str = "not at once",
     formula: str = "minutes of the day in which both run, by their schedules",
     information: bool = False,
+    mendable: bool = False,
     **amounts: Amount,
 ) -> Margin:
     amounts = {"both": _hours(minutes), **amounts}
@@ -90,6 +91,7 @@ def _margin(
         title=title,
         verdict=verdict,
         information=information,
+        mendable=mendable,
         parts=parts,
         need=sentence(need, **amounts),
         there=sentence("{both} a day", **amounts),
@@ -234,7 +236,7 @@ def _quiet(plan: Plan, space: Space, lanes: tuple[Lane, ...]) -> Iterator[Margin
     lane = quiet_lane(plan)
     if lane is None:
         return
-    wish = space.air.noise_wish_dba or _QUIET_DBA
+    wish = space.air.noise_wish_dba or QUIET_DBA
     loud, most, minutes = "", 0.0, 0.0
     for lit in (True, False):
         half = space.lit if lit else (dark(space.lit) if space.lit else lane.spans)
@@ -258,6 +260,7 @@ def _quiet(plan: Plan, space: Space, lanes: tuple[Lane, ...]) -> Iterator[Margin
         if over
         else "In quiet hours {heard} are heard.",
         need="at most {wish} in them",
+        mendable=over,
         formula="noise of all that may run then, lamps on and off, against what is wished",
         heard=Amount(value=most, unit="dB(A)", decimals=0),
         wish=Amount(value=wish, unit="dB(A)", decimals=0),

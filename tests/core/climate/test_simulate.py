@@ -14,7 +14,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from canopy.climate import columns as c
-from canopy.climate.moist import dew_point_c, saturated, saturated_ratio, saturation_pa
+from canopy.climate.moist import dew_point_c, dew_points_c, saturated, saturated_ratio, saturation_pa, saturations_pa
 from canopy.climate.simulate import sheet_of, simulate
 from canopy.climate.system import Control, Face, Gives, Group, Pots, RoomNode
 from canopy.errors import QuantityError
@@ -31,6 +31,13 @@ def test_moist_air_is_ashraes(t: float) -> None:
     assert dew_point_c(ratio, 101325.0) == pytest.approx(t, abs=1e-6)
     slope = (saturated_ratio(t + 1e-3, 101325.0) - saturated_ratio(t - 1e-3, 101325.0)) / 2e-3
     assert saturated(t, 101325.0)[1] == pytest.approx(slope, rel=1e-5)
+
+
+def test_of_many_airs_it_is_what_it_is_of_each() -> None:
+    warm = np.linspace(-25.0, 78.0, 200)
+    assert saturations_pa(warm) == pytest.approx([saturation_pa(float(t)) for t in warm], rel=1e-12)
+    ratios = np.geomspace(2e-4, 0.2, 200)
+    assert dew_points_c(ratios, 98000.0) == pytest.approx([dew_point_c(float(w), 98000.0) for w in ratios], abs=1e-9)
 
 
 def test_beyond_80_degrees_saturation_goes_on_straight() -> None:

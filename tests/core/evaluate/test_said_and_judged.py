@@ -11,7 +11,11 @@ from canopy.evaluate import evaluate_space
 from canopy.margin import Amount, first_amount
 from canopy.plan import load
 
-EXAMPLES = sorted((Path(__file__).resolve().parents[3] / "examples").rglob("*.json"))
+EXAMPLES = sorted(
+    path
+    for path in (Path(__file__).resolve().parents[3] / "examples").rglob("*.json")
+    if path.parent.name != "requests"
+)
 
 
 def _ends(amount: Amount) -> tuple[float, float]:

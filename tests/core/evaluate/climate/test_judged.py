@@ -67,10 +67,12 @@ def test_each_side_has_its_device_the_smallest_that_does(small_plan, air, margin
     sizes = [spec.name for spec in sizes_of(kind)]
     chosen = sizes.index(added.parts[0]["spec"]["name"])
     if chosen and after.verdict != verdict:
-        # One size smaller would not do.
+        # One size smaller would not do, or not hold out: its tank empty within the day, its setting out of reach.
         part = {**added.parts[0], "spec": sizes_of(kind)[chosen - 1].model_dump(mode="json")}
         less = apply(plan, space.id, [dataclasses.replace(added, parts=(part,))])
-        assert judged(less, less.space(space.id)).margin(margin_id).verdict == verdict
+        smaller = judged(less, less.space(space.id))
+        own = [m for m in smaller.margins if m.id.startswith(("climate.tank.", "climate.setting."))]
+        assert smaller.margin(margin_id).verdict == verdict or any(m.verdict in ("short", "over") for m in own)
 
 
 def test_a_mild_room_suits_lettuce(small_plan):
