@@ -12,6 +12,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Literal
 
 from canopy import __version__
+from canopy.designer.commands import design_command
 from canopy.errors import CanopyError, PlanError
 from canopy.kit.commands import build_command, drawing_command, kit_command
 
@@ -83,6 +84,13 @@ def _parser() -> argparse.ArgumentParser:
     drawn.add_argument("--space", required=True, help="id of the space")
     drawn.add_argument("--view", default="front", help="front, side, plan, or a face such as face:left")
     drawn.add_argument("--units", choices=("metric", "us"), default="metric")
+    design = commands.add_parser("design", help="answer a request with whole kits: what to buy and where it hangs")
+    design.add_argument("request", type=Path, help="JSON: spaces with crops, budget, likes, what is not wanted")
+    design.add_argument("--tries", type=int, default=45, help="how many whole kits to try (default 45)")
+    design.add_argument("--seconds", type=float, help="stop after so long with what was found")
+    design.add_argument("--plans", type=Path, help="folder to write the alternatives' plans to")
+    design.add_argument("--format", choices=("text", "json"), default="text")
+    design.add_argument("--units", choices=("metric", "us"), default="metric")
     library = commands.add_parser("library", help="list what the library holds")
     library.add_argument(
         "kind",
@@ -328,6 +336,7 @@ def main(argv: Sequence[str] | None = None) -> int:
         "calendar": _calendar,
         "kit": kit_command,
         "build": build_command,
+        "design": design_command,
         "drawing": drawing_command,
         "library": _library,
         "schema": _schema,
@@ -335,7 +344,9 @@ def main(argv: Sequence[str] | None = None) -> int:
     try:
         run(args)
     except PlanError as error:
-        print(f"canopy: {args.plan}: the plan cannot be used", file=sys.stderr)
+        asked = getattr(args, "request", None)
+        words = f"{asked}: the request cannot be answered" if asked else f"{args.plan}: the plan cannot be used"
+        print(f"canopy: {words}", file=sys.stderr)
         for problem in error.problems:
             print(f"  {problem}", file=sys.stderr)
         return 1

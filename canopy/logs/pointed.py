@@ -8,10 +8,8 @@ import math
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
-from typing import Annotated, Any, Literal
+from typing import TYPE_CHECKING, Annotated, Any, Literal
 
-from jsonpath_ng import JSONPath
-from jsonpath_ng.parser import parse as parse_path
 from pydantic import Field, field_validator
 
 from canopy.errors import QuantityError
@@ -19,6 +17,9 @@ from canopy.logs.heads import name_of, quantity_of, unit_of
 from canopy.logs.measured import MEASURED, kept
 from canopy.model import Record
 from canopy.words import capital
+
+if TYPE_CHECKING:
+    from jsonpath_ng import JSONPath
 
 MOST_VALUES = 60
 # Numbers of a document that are offered, and how deep they are looked for.
@@ -77,6 +78,8 @@ class Offered:
 
 @lru_cache(maxsize=512)
 def _parsed(path: str) -> JSONPath:
+    from jsonpath_ng.parser import parse as parse_path
+
     try:
         return parse_path(path)
     except Exception as error:  # its lexer and parser raise bare ones

@@ -8,8 +8,6 @@ from math import atan2, degrees, hypot
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.ndimage import binary_erosion
-from skimage.color import rgb2hsv, rgb2lab
 
 from canopy.errors import PictureError
 from canopy.pictures.ground import to_bytes
@@ -51,6 +49,9 @@ def leaf_colour(linear: Array, mask: NDArray[np.bool_], grey: Array | None = Non
     Karcher & Richardson 2003, "Quantifying turfgrass color using digital image analysis": the dark green colour index
     ((hue - 60)/60 + (1 - saturation) + (1 - brightness))/3.
     """
+    from scipy.ndimage import binary_erosion
+    from skimage.color import rgb2hsv, rgb2lab
+
     inner = binary_erosion(mask, iterations=2)
     if inner.sum() < 30:
         inner = mask

@@ -10,13 +10,15 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property
 from math import acos, degrees, hypot, log
+from typing import TYPE_CHECKING
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.optimize import brentq
-from skimage.transform import ProjectiveTransform, warp
 
 from canopy.errors import PictureError
+
+if TYPE_CHECKING:
+    from skimage.transform import ProjectiveTransform
 
 Array = NDArray[np.float64]
 Bytes = NDArray[np.uint8]
@@ -53,6 +55,8 @@ class Ground:
     @cached_property
     def plan(self) -> ProjectiveTransform:
         """Metres on the ground to pixels."""
+        from skimage.transform import ProjectiveTransform
+
         w, d = self.width_m, self.depth_m
         found = ProjectiveTransform.from_estimate(np.array([(0, d), (w, d), (w, 0), (0, 0)]), np.array(self.corners))
         if not found:
@@ -63,6 +67,8 @@ class Ground:
     @cached_property
     def camera(self) -> Camera | None:
         """Where the camera was; None while neither its lens nor its height is known."""
+        from scipy.optimize import brentq
+
         if self.lens_mm is None and self.height_m is None:
             return None
         if self.lens_mm is not None:
@@ -95,6 +101,8 @@ class Ground:
         ------
         PictureError : without lens and height, or when the camera was no higher
         """
+        from skimage.transform import ProjectiveTransform
+
         if z_m <= 0:
             return self.plan
         if self.camera is None:
@@ -255,6 +263,8 @@ def flat(picture: Bytes, ground: Ground, longest_px: int = 800, z_m: float = 0.0
     ------
     PictureError : as `Ground.at_height`
     """
+    from skimage.transform import warp
+
     step = max(ground.width_m, ground.depth_m) / longest_px
     rows, columns = max(1, round(ground.depth_m / step)), max(1, round(ground.width_m / step))
     there = ground.at_height(z_m)

@@ -13,10 +13,6 @@ from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.ndimage import binary_dilation, gaussian_filter, gaussian_filter1d
-from scipy.signal import find_peaks
-from skimage.filters import gaussian
-from skimage.morphology import remove_small_holes, remove_small_objects
 
 from canopy.errors import PictureError
 
@@ -95,6 +91,8 @@ def leaves(
     ------
     PictureError : too dark, burnt out, of one plain colour, or in a light that tells nothing apart
     """
+    from skimage.filters import gaussian
+
     bright = np.percentile(linear.reshape(-1, 3), 95, axis=0)
     limits = _usable(linear, bright)
     smooth = gaussian(linear, sigma=0.7, channel_axis=-1)
@@ -131,6 +129,8 @@ def _green(logs: Array, bright: Array) -> Array:
 
 def _usable(linear: Array, bright: Array) -> tuple[str, ...]:
     """Refuse what shows nothing; say what makes it worse."""
+    from skimage.filters import gaussian
+
     if bright.max() < _DARK:
         raise PictureError("the picture is too dark to tell leaves from ground")
     burnt = float((linear.min(axis=-1) > 0.97).mean())
@@ -155,6 +155,9 @@ class _Parts:
 
 def _parted(scale: Array, least_gap: float) -> list[_Parts]:
     """Ways to part a scale in two: valleys between peaks of how often each value is, the lowest first."""
+    from scipy.ndimage import gaussian_filter1d
+    from scipy.signal import find_peaks
+
     values = np.sort(scale.ravel())
     n = len(values)
     low, high = float(values[n // 1000]) - 0.1, float(values[-1 - n // 1000]) + 0.1
@@ -265,6 +268,8 @@ def _told(
     linear: Array, scale: Array, parts: _Parts, shift: float, how: How, limits: tuple[str, ...], more: float = 0.0
 ) -> Leaves:
     """Leaves are what lies above the threshold; the error by what would change if it lay to either side."""
+    from skimage.morphology import remove_small_holes, remove_small_objects
+
     gap = min(parts.high - parts.low, 2 * (parts.at - parts.low))
     at = parts.at - 0.5 * gap * float(np.clip(shift, -1, 1))
     least = max(8, round(2e-5 * scale.size))
@@ -279,6 +284,8 @@ def _shares(linear: Array, mask: Mask) -> Array:
 
     A dark leaf before a bright floor would lose half a pixel all around otherwise.
     """
+    from scipy.ndimage import binary_dilation, gaussian_filter
+
     inner, outer = (~binary_dilation(some, iterations=_EDGE) for some in (~mask, mask))
     share = mask.astype(float)
     edge = ~(inner | outer)

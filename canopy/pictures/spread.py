@@ -8,8 +8,6 @@ from math import log, pi, sqrt
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.spatial import ConvexHull, QhullError
-from skimage.measure import label
 
 Array = NDArray[np.float64]
 Mask = NDArray[np.bool_]
@@ -102,6 +100,8 @@ def plants_seen(mask: Mask, size_m: tuple[float, float], stems: Sequence[Stem]) 
 
 def _owners(mask: Mask, step: float, depth: float, stems: Sequence[Stem]) -> NDArray[np.int_]:
     """Whose each pixel of leaf is; -1 for none."""
+    from skimage.measure import label
+
     patches, many = label(mask, return_num=True)
     rows, columns = np.nonzero(mask)
     x, y = (columns + 0.5) * step, depth - (rows + 0.5) * step
@@ -122,6 +122,8 @@ def _owners(mask: Mask, step: float, depth: float, stems: Sequence[Stem]) -> NDA
 
 
 def _hull_m2(mine: Mask, step: float) -> float:
+    from scipy.spatial import ConvexHull, QhullError
+
     rows, columns = np.nonzero(mine)
     try:
         # The corners of each pixel, not its middle.

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from canopy.climate import columns as c
 from canopy.climate import engine
-from canopy.climate.moist import RATIO, saturation_pa
+from canopy.climate.moist import RATIO, saturations_pa
 from canopy.climate.system import Group, System, Weather
 from canopy.evaluate.climate.building import system_of
 from canopy.evaluate.climate.upsets import ALL, Stretches
@@ -295,7 +295,7 @@ def _as_measured(weather: Weather, window: Window, pressure: float, damper: floa
         return weather
     warm = _moments(window.grid.room["air_c"])
     damp = np.clip(_moments(window.grid.room["rh_pct"]) + damper, 1.0, 100.0)
-    full = np.array([saturation_pa(float(t)) for t in warm])
+    full = saturations_pa(warm)
     vapour = full * damp / 100
     gas = window.grid.room.get("co2_ppm")
     ppm = _moments(gas) if gas is not None and np.isfinite(gas).mean() > 0.5 else np.full(len(warm), weather.co2_ppm[0])
@@ -345,7 +345,7 @@ def played(
     at = days.enclosures[:, days.place(space.id)]
     ratio = at[:, c.OUT_RATIO]
     vapour = system.pressure_pa * ratio / (RATIO + ratio)
-    full = np.array([saturation_pa(float(t)) for t in at[:, c.OUT_AIR]])
+    full = saturations_pa(at[:, c.OUT_AIR])
     short = WINDOW_H * 3600 // EVERY_S - len(at)
     pad = (0, max(0, short))
 

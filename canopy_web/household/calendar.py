@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import datetime as dt
 from collections.abc import Iterator
+from typing import TYPE_CHECKING
 from zoneinfo import ZoneInfo
 
 from django.contrib.auth.decorators import login_not_required
@@ -13,7 +14,6 @@ from django.utils.text import slugify
 from django.views.decorators.http import require_safe
 
 from canopy.care import Job, care_of
-from canopy.care.ics import Rang, Stamp, written
 from canopy.errors import EvaluationError
 from canopy.evaluate import SpaceReport
 from canopy.evaluate.kept import report_of
@@ -26,6 +26,9 @@ from canopy_web.logbook.querysets import care_marks
 from canopy_web.logbook.watch import event_words
 from canopy_web.planning.models import GrowPlan
 from canopy_web.planning.store import to_plan
+
+if TYPE_CHECKING:
+    from canopy.care.ics import Rang
 
 AHEAD_D = 365
 # Alerts of so many days back, at most so many, stand in the calendar.
@@ -59,6 +62,8 @@ def named(row: GrowPlan, plan: Plan) -> Plan:
 
 def calendar_of(row: GrowPlan) -> bytes:
     """Write a plan's calendar in its owner's units, on the clock where the household lies."""
+    from canopy.care.ics import Stamp, written
+
     plan = named(row, to_plan(row))
     liked = Preference.objects.filter(user_id=row.owner_id).first()
     names = (plan.site.time_zone, liked.time_zone if liked else "")
@@ -83,6 +88,8 @@ def calendar_of(row: GrowPlan) -> bytes:
 
 def rang_of(row: GrowPlan, plan: Plan, zone: dt.tzinfo, system: str) -> Iterator[Rang]:
     """The alerts of the last weeks; what rang in quiet hours makes no sound unless it was set to."""
+    from canopy.care.ics import Rang
+
     now = timezone.now()
     since = int((now - dt.timedelta(days=_RANG_D)).timestamp())
     for event in AlertEvent.objects.filter(plan=row, rang__gte=since).order_by("rang", "pk")[:_MOST_RANG]:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from django.conf import settings
 from django.contrib.auth.decorators import login_not_required
@@ -10,7 +11,8 @@ from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import render
 from django.views.decorators.http import require_safe
 
-from canopy_web.secure.certificates import Papers, fingerprint, papers
+if TYPE_CHECKING:
+    from canopy_web.secure.certificates import Papers
 
 _HERE = ("localhost", "127.0.0.1", "[::1]")
 
@@ -24,6 +26,8 @@ def secure_address(request: HttpRequest) -> str:
 
 
 def _papers() -> Papers:
+    from canopy_web.secure.certificates import papers
+
     found = papers(Path(settings.DATA))
     if not settings.SECURE_PORT or not found.authority.exists():
         raise Http404
@@ -34,6 +38,8 @@ def _papers() -> Papers:
 @require_safe
 def trust(request: HttpRequest) -> HttpResponse:
     """Show how, with the authority's fingerprint."""
+    from canopy_web.secure.certificates import fingerprint
+
     found = _papers()
     host = request.get_host().rpartition(":")[0] or request.get_host()
     shown = {"fingerprint": fingerprint(found), "secure": f"https://{host}:{settings.SECURE_PORT}/today/"}

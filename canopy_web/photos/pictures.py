@@ -11,7 +11,6 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 from PIL import Image, ImageOps, UnidentifiedImageError
-from scipy.ndimage import binary_erosion
 
 MAX_BYTES = 15_000_000
 MAX_PIXELS, MAX_SIDE = 40_000_000, 12_000
@@ -147,6 +146,8 @@ _VEIL, _RIM = (251, 248, 239), (214, 38, 138)
 
 def leaf_mask(mask: NDArray[np.bool_]) -> bytes:
     """Write what is leaf as a PNG to lay over the floor: clear there, with a rim, and a veil over the rest."""
+    from scipy.ndimage import binary_erosion
+
     rim = mask & ~binary_erosion(mask, iterations=2)
     levels = Image.fromarray((mask.astype(np.uint8) + rim).astype(np.uint8), "P")
     levels.putpalette([*_VEIL, *_VEIL, *_RIM])
