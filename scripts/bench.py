@@ -142,7 +142,7 @@ def power() -> None:
 
 def log() -> None:
     """A million readings, and what readings teach: each in a process and with data of its own."""
-    for name in ("bench_log.py", "bench_review.py"):
+    for name in ("bench_log.py", "bench_review.py", "bench_designer.py"):
         subprocess.run([sys.executable, str(ROOT / "scripts" / name)], check=True)
 
 

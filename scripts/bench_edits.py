@@ -16,7 +16,7 @@ from urllib.request import HTTPCookieProcessor, OpenerDirector, Request, build_o
 from served import Site
 
 ROOT = Path(__file__).resolve().parent.parent
-EXAMPLES = sorted((ROOT / "examples").rglob("*.json"))
+EXAMPLES = sorted(path for path in (ROOT / "examples").rglob("*.json") if path.parent.name != "requests")
 Row = Callable[[str, str, str], None]
 
 

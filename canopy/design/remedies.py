@@ -15,8 +15,9 @@ from canopy.design.air.mend import (
     mend_noise,
     mend_stir,
 )
+from canopy.design.air.quiet import mend_quiet
 from canopy.design.change import Remedy
-from canopy.design.climate.mend import mend_climate
+from canopy.design.climate.mend import mend_climate, mend_device
 from canopy.design.crops.mend import mend_touch
 from canopy.design.light.mend import (
     mend_ageing,
@@ -150,6 +151,9 @@ _FINDERS: dict[str, Finder] = {
     "climate.co2": mend_climate,
     "climate.condensation": mend_climate,
     "climate.mould": mend_climate,
+    "day.quiet": mend_quiet,
+    "climate.setting": mend_device,
+    "climate.tank": mend_device,
     "crops.touch": mend_touch,
     "space.clash": mend_clash,
     "space.holes": mend_holes,

@@ -7,7 +7,6 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.optimize import Bounds, LinearConstraint, milp
 
 from canopy.errors import QuantityError
 
@@ -81,6 +80,8 @@ def _first_fit(pieces: Sequence[int], stock: int, kerf: int) -> tuple[Bar, ...]:
 
 
 def _fewest(wanted: Counter[int], stock: int, kerf: int, known: int) -> tuple[Bar, ...] | None:
+    from scipy.optimize import Bounds, LinearConstraint, milp
+
     lengths = sorted(wanted, reverse=True)
     patterns = _patterns(lengths, [wanted[length] for length in lengths], stock + kerf, kerf)
     if patterns is None:

@@ -7,8 +7,6 @@ from dataclasses import dataclass, replace
 from math import ceil
 
 import numpy as np
-from scipy.optimize import Bounds, LinearConstraint, milp
-from scipy.sparse import lil_matrix
 
 from canopy.errors import QuantityError
 from canopy.kit.cutting import KERF_MM, cut
@@ -201,6 +199,9 @@ def _first_fit(pieces: Sequence[Piece], wide: int, kerf: int) -> list[list[Piece
 
 def _levels(pieces: Sequence[Piece], wide: int, kerf: int) -> list[list[Piece]] | None:
     """The shortest strips: piece i begins a strip and is its longest, shorter pieces j > i lie beside it."""
+    from scipy.optimize import Bounds, LinearConstraint, milp
+    from scipy.sparse import lil_matrix
+
     ordered = sorted(pieces, key=lambda piece: -piece.long_mm)
     count = len(ordered)
     pairs = [(i, j) for i in range(count) for j in range(i, count)]

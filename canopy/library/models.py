@@ -401,13 +401,15 @@ class LampKind(Record):
 class FixtureClass(Record):
     """A generic class of grow light; ``price`` spans what shops ask for its like, in euro or dollar of 2026.
 
-    ``mount`` says how it is borne: hung, screwed into a holder, clipped on, or standing on a foot of its own.
+    ``mount`` says how it is borne: hung, screwed into a holder, clipped on, or standing on a foot of its own. One that
+    is not ``proposed`` is there for who has it; nobody is advised to buy it.
     """
 
     id: Id
     spec: FixtureSpec
     price: Window
     mount: Literal["hung", "holder", "clip", "foot"] = "hung"
+    proposed: bool = True
     note: str = ""
     cited: Cited
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Any
 
+from canopy.kit.owning import ownable
 from canopy.library import GROUPS, Crop, containers, crops, fixtures, materials
 from canopy.plan import FACES
 from canopy.words import capital, percent
@@ -59,6 +60,14 @@ def lamp_choices() -> Choices:
     found: dict[str, Choices] = {}
     for row in fixtures().values():
         found.setdefault(names.get(row.spec.technology, "Other"), []).append((row.id, row.spec.name))
+    return list(found.items())
+
+
+def owned_choices() -> Choices:
+    """All that one may own, by what it is for."""
+    found: dict[str, Choices] = {}
+    for key, item in ownable().items():
+        found.setdefault(item.group, []).append((key, item.name))
     return list(found.items())
 
 

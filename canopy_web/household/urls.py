@@ -2,13 +2,24 @@
 
 from django.urls import path
 
-from canopy_web.household import calendar, mail, reach, settings_views, standins, today, trust, views
+from canopy_web.household import calendar, mail, placing, reach, settings_views, standins, today, trust, variants, views
 from canopy_web.household.archive import packing, taking
+from canopy_web.household.whole import views as whole
 
 app_name = "household"
 urlpatterns = [
     path("", views.home, name="home"),
     path("start/", views.first_space, name="first-space"),
+    path("start/whole/", whole.whole, name="start-whole-ask"),
+    path("start/whole/answers/", whole.answers, name="start-whole-answers"),
+    path("start/whole/make/", whole.make, name="start-whole-make"),
+    path("plans/<int:plan_pk>/whole/", whole.whole, name="whole-ask"),
+    path("plans/<int:plan_pk>/whole/answers/", whole.answers, name="whole-answers"),
+    path("plans/<int:plan_pk>/whole/make/", whole.make, name="whole-make"),
+    path("plans/<int:plan_pk>/variants/<str:space_id>/", variants.variants, name="variants"),
+    path("plans/<int:plan_pk>/variants/<str:space_id>/keep/", variants.keep, name="keep-variant"),
+    path("plans/<int:plan_pk>/variants/<str:space_id>/<int:pk>/", variants.use, name="use-variant"),
+    path("plans/<int:plan_pk>/which-space/", placing.which_space, name="which-space"),
     path("reach.js", reach.worker, name="reach"),
     path("mail/", mail.written_mail, name="mail"),
     path("stand-ins/", standins.standins, name="stand-ins"),

@@ -12,6 +12,7 @@ from typing import Any
 from django.contrib.auth import get_user_model
 from django.db import transaction
 from django.utils import timezone
+from django.utils.text import slugify
 
 from canopy import season
 from canopy.design.start.answers import Answers
@@ -19,7 +20,7 @@ from canopy.design.start.space import begin_space
 from canopy.errors import EvaluationError, PlanError, PlanProblem
 from canopy.evaluate.kept import report_of
 from canopy.library import ContainerClass, Crop
-from canopy.plan import Circuit, Plan, Site, Tariff, loads
+from canopy.plan import Circuit, Plan, Site, Space, Tariff, loads
 from canopy.plan.changes import Act, Change
 from canopy.plan.edit import (
     add_parts,
@@ -45,6 +46,8 @@ from canopy_web.planning.store import from_plan, to_plan
 
 # Visitors of a demo are people of their own, known by how their name begins, and swept away after a day.
 DEMO_PREFIX, DEMO_LASTS = "demo-", dt.timedelta(days=1)
+# So many variants of a space are kept.
+_VARIANTS = 4
 DEMO_FILE = Path(__file__).resolve().parent / "demo-household.json"
 
 
@@ -119,6 +122,22 @@ def start_space(row: GrowPlan, answers: Answers, own: Iterable[Crop] = ()) -> st
         return add_space(plan, begin_space(replace(answers, space_id=key), cast_of(plan)))
 
     change(row, f"New space: {answers.name}", make)
+    return made[0]
+
+
+@transaction.atomic
+def add_designed(row: GrowPlan, space: Space, how: str, own: Iterable[Crop] = ()) -> str:
+    """Add a space that was worked out whole; crops of the person's own come into the plan with it. Gives its id."""
+    made: list[str] = []
+
+    def make(plan: Plan) -> Plan:
+        for crop in own:
+            plan = with_crop(plan, crop)
+        plan, key = space_id_for(plan, slugify(space.name)[:40].strip("-_") or "space")
+        made.append(key)
+        return add_space(plan, space.model_copy(update={"id": key}))
+
+    change(row, f"Whole kit: {space.name}, {how[:1].lower()}{how[1:]}", make)
     return made[0]
 
 
@@ -247,7 +266,9 @@ def delete_space(row: GrowPlan, space_id: str, name: str) -> GrowPlan:
 
 @transaction.atomic
 def keep_variant(row: GrowPlan, space_id: str, name: str, price: float | None) -> PlanVariant:
-    """Keep a space as it stands under a name, beside the plan."""
+    """Keep a space as it stands under a name, beside the plan; four of a space at the most."""
+    if PlanVariant.objects.filter(plan=row, space_id=space_id).count() >= _VARIANTS:
+        raise PlanError([PlanProblem(path="name", message="four variants are kept already: drop one first")])
     plan = to_plan(row)
     return PlanVariant.objects.create(
         plan=row, space_id=space_id, name=name[:120], price=price, document=from_plan(plan)

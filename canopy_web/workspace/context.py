@@ -100,6 +100,7 @@ def _shown(
         "stations": [(s, report.station_verdict(s.key) if s.judges else "") for s in where.house.stations],
         "report": report,
         "margin_groups": grouped(report.margins),
+        "to_mend": sum(margin.verdict in ("short", "over") and not margin.information for margin in report.margins) > 1,
         "dangers": dangers(report.margins),
         "calm": [m for m in report.margins if m.verdict == "good" and not m.information],
         "notes": [m for m in report.margins if m.information],

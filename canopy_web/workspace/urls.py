@@ -2,7 +2,7 @@
 
 from django.urls import path
 
-from canopy_web.workspace import part_views, views
+from canopy_web.workspace import mend_all, part_views, views
 
 patterns = [
     path("", views.show, name="show"),
@@ -13,6 +13,7 @@ patterns = [
     path("confirm/<str:what>/", views.confirm, name="confirm"),
     path("margin/<str:margin_id>/", views.margin, name="margin"),
     path("remedy/<str:margin_id>/", views.remedy, name="remedy"),
+    path("mend-all/", mend_all.mend_all, name="mend-all"),
     path("group/<str:group_key>/", views.mend_group, name="mend-group"),
     path("part/<str:kind>/add/", part_views.add_part, name="add-part"),
     path("part/<str:kind>/<str:part_id>/", part_views.edit_part, name="edit-part"),

@@ -2,18 +2,20 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Any
 
 from canopy.air.fan_curve import STANDS, steps_of
 from canopy.air.operating import at_speed
 from canopy.design.change import Remedy, changes_between
-from canopy.design.climate.sizes import sizes_of
+from canopy.design.climate.sizes import sizes_of, strength
 from canopy.design.climate.sizing import seasons_of
 from canopy.equipment import DeviceSpec
 from canopy.evaluate.climate.contents import under_lids
 from canopy.evaluate.climate.days import simulated
 from canopy.evaluate.climate.margins import climate_margins
 from canopy.evaluate.climate.rehearsal.rehearsed import in_season
+from canopy.evaluate.climate.settings import setting_margins
 from canopy.evaluate.space import SpaceReport
 from canopy.margin import ORDER, Amount, Margin, Verdict, sentence
 from canopy.plan.changes import Act, Add, Change
@@ -22,7 +24,7 @@ from canopy.plan.document import Device
 from canopy.plan.edit import apply
 from canopy.plan.furnishing import Lid
 from canopy.plan.rooms import Season
-from canopy.season import cast_of, standing_of
+from canopy.season import Growing, cast_of, standing_of
 
 # A setting lies so far inside the window that its band stays in it.
 _INSIDE_K, _INSIDE_PCT = 1.0, 4.0
@@ -78,14 +80,16 @@ def mend_climate(report: SpaceReport, margin: Margin) -> Remedy | None:
     kind = _kind_for(margin)
     if kind is None:
         return None
-    setting = _setting(report, kind)
+    setting = setting_for(report.here.plants, kind)
     if setting is None:
         return None
     season = _DESIGN.get(kind, "day")
     season = season if season in seasons_of(report) else "day"
     best: tuple[int, DeviceSpec] | None = None
+    empties: DeviceSpec | None = None
     for spec in sizes_of(kind):
-        found = _after(report, (_add(spec, setting),)).get(margin.id)
+        after = _after(report, (_add(spec, setting),))
+        found = after.get(margin.id)
         if found is None:
             continue
         rank = ORDER.index(found)
@@ -94,10 +98,52 @@ def mend_climate(report: SpaceReport, margin: Margin) -> Remedy | None:
         if found in ("good", "tight"):
             extreme = found if season == "day" else _after(report, (_add(spec, setting),), season).get(margin.id)
             if extreme in ("good", "tight"):
-                return _remedy(spec, setting, season)
+                if _lasts(report, after):
+                    return _remedy(spec, setting, season)
+                empties = empties or spec
+    if empties is not None:
+        # None has a tank that lasts: the smallest that does it is filled more often.
+        return _remedy(empties, setting, season)
     if best is None or best[0] <= ORDER.index(margin.verdict):
         return None
     return _remedy(best[1], setting)
+
+
+def mend_device(report: SpaceReport, margin: Margin) -> Remedy | None:
+    """Find the next larger class of a device that does not hold what it is set to, or whose tank empties too soon.
+
+    Parameters
+    ----------
+    report : with its climate
+    margin : of a device's setting or tank
+
+    Returns
+    -------
+    Remedy : simulated to mend it and to put nothing of the kind outside; None where no class does
+    """
+    device = next((item for item in report.space.devices if item.id in margin.parts), None)
+    if report.climate is None or device is None:
+        return None
+    tank = margin.id.startswith("climate.tank.")
+    for spec in sizes_of(device.spec.kind):
+        larger = strength(spec) > strength(device.spec) or (tank and (spec.tank_l or 0.0) > (device.spec.tank_l or 0.0))
+        if not larger:
+            continue
+        change = Change(collection="devices", part_id=device.id, values={"spec": spec.model_dump(mode="json")})
+        after = _after(report, (change,))
+        if after.get(margin.id) in ("good", "tight", None) and _lasts(report, after):
+            return Remedy(
+                label=sentence(f"Take {spec.name} in place of {device.spec.name}"),
+                changes=(change,),
+            )
+    return None
+
+
+def _lasts(report: SpaceReport, after: dict[str, Verdict]) -> bool:
+    """Whether the device holds what it is set to, and no tank empties too soon that did not before."""
+    known = {margin.id for margin in report.margins}
+    fresh = [key for key in after if key.startswith(("climate.tank.", "climate.setting.")) and key not in known]
+    return not any(after[key] in ("short", "over") for key in fresh)
 
 
 def _lid_of(report: SpaceReport, margin: Margin) -> Lid | None:
@@ -149,7 +195,10 @@ def _after(report: SpaceReport, changes: tuple[Act, ...], season: Season = "day"
     if space is None:
         return {}
     here = in_season(plan, standing_of(space, report.here.day, cast_of(plan)), season)
-    found = climate_margins(here, simulated(plan, here, report.lighting))
+    climate = simulated(plan, here, report.lighting)
+    found = climate_margins(here, climate)
+    if climate.overheats_s is None:
+        found += setting_margins(here, climate, plan.tariff.mean_price, plan.site.currency)
     return {item.id: item.verdict for item in found}
 
 
@@ -170,9 +219,19 @@ def _kind_for(margin: Margin) -> str | None:
     }.get((margin.id, margin.verdict))
 
 
-def _setting(report: SpaceReport, kind: str) -> Setting | None:
-    """A setting inside what all crops here want; None where they share nothing."""
-    wants = [plant.want for plant in report.here.plants]
+def setting_for(plants: Sequence[Growing], kind: str) -> Setting | None:
+    """Find a setting inside what all crops want, so far inside that the device's band stays in it.
+
+    Parameters
+    ----------
+    plants : at least one
+    kind : "heater", "cooler", "mat", "humidifier" or "dehumidifier"
+
+    Returns
+    -------
+    Thermostat or Hygrostat : None where they share no humidity
+    """
+    wants = [plant.want for plant in plants]
     if kind == "heater":
         day, night = max(w.air_day_c.low for w in wants), max(w.air_night_c.low for w in wants)
         return Thermostat(day_c=day + _INSIDE_K, night_c=night + _INSIDE_K)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Literal
 
@@ -69,12 +70,13 @@ def seasons_of(report: SpaceReport) -> tuple[Season, ...]:
     return found or ("day",)
 
 
-def sizes_for(report: SpaceReport) -> tuple[Size, ...]:
+def sizes_for(report: SpaceReport, seasons: tuple[Season, ...] | None = None) -> tuple[Size, ...]:
     """Size everything that a space's climate could need.
 
     Parameters
     ----------
     report : with what grows there
+    seasons : the days it is sized for; the year's extremes, as far as its room has them, when None
 
     Returns
     -------
@@ -88,14 +90,29 @@ def sizes_for(report: SpaceReport) -> tuple[Size, ...]:
     """
     if not in_the_open(report.here):
         return ()
-    bare = {season: _without(report, season) for season in seasons_of(report)}
+    bare = {season: _without(report, season) for season in seasons or seasons_of(report)}
+    return (*sizes_on(report, bare), _exhaust(report))
+
+
+def sizes_on(report: SpaceReport, followed: Mapping[Season, Simulated]) -> tuple[Size, ...]:
+    """Size what would warm, cool, wet and dry a space beyond what does so already.
+
+    Parameters
+    ----------
+    report : with what grows there
+    followed : its days, simulated with what stands there
+
+    Returns
+    -------
+    tuple of Size : one a kind
+    """
     kinds: tuple[Kind, ...] = ("heater", "mat", "humidifier", "dehumidifier", "cooler")
     found = []
     for kind in kinds:
-        needs = {season: _need(kind, report, days) for season, days in bare.items()}
+        needs = {season: _need(kind, report, days) for season, days in followed.items()}
         worst = max(needs, key=lambda season: needs[season][0])
         found.append(_size(kind, *needs[worst], _SAID[worst]))
-    return (*found, _exhaust(report))
+    return tuple(found)
 
 
 def _without(report: SpaceReport, season: Season) -> Simulated:

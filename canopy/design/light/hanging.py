@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from math import ceil
+from math import ceil, log
 
 from canopy.design.light.moving import nearest_free
 from canopy.equipment import FixtureSpec
@@ -14,7 +14,9 @@ from canopy.season import Standing
 _WALL_M = 0.02
 
 
-def hang(size: Size, spec: FixtureSpec, count: int, top_m: float, hours: float, *, lift: float = 0.32) -> list[Fixture]:
+def hang(
+    size: Size, spec: FixtureSpec, count: int, top_m: float, hours: float, *, lift: float = 0.32, spread: bool = False
+) -> list[Fixture]:
     """Hang so many lamps side by side over the plants.
 
     Parameters
@@ -25,6 +27,7 @@ def hang(size: Size, spec: FixtureSpec, count: int, top_m: float, hours: float, 
     top_m : height of the tallest plant's top [m]
     hours : hours a day [h]
     lift : distance over the tops as a share of the longer side, if that is more than the lamp's least distance
+    spread : as far apart along the width as along the depth, instead of in as few columns as have room
 
     Returns
     -------
@@ -34,7 +37,10 @@ def hang(size: Size, spec: FixtureSpec, count: int, top_m: float, hours: float, 
     across = spec.overall_width_m if spec.shape == "rectangle" else spec.length_m
     turned = spec.length_m > w or (d > w and spec.length_m <= d and across <= w)
     along, over = (across, spec.length_m) if turned else (spec.length_m, across)
-    columns = next((c for c in range(1, count + 1) if ceil(count / c) * over <= d and c * along <= w), 0)
+    able = [c for c in range(1, count + 1) if ceil(count / c) * over <= d and c * along <= w]
+    if spread:
+        able.sort(key=lambda c: abs(log((size.width_m / c) / (size.depth_m / ceil(count / c)))))
+    columns = next(iter(able), 0)
     if not columns or spec.thickness_m + spec.hanger_m >= h:
         return []
     rows = ceil(count / columns)

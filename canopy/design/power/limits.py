@@ -4,14 +4,17 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.optimize import Bounds, LinearConstraint, OptimizeResult, milp
-from scipy.sparse import csr_array
 
 from canopy.evaluate.power.loads import CircuitLoad, circuit_load, household_tree
 from canopy.plan.document import Circuit, Plan
+
+if TYPE_CHECKING:
+    from scipy.optimize import OptimizeResult
+    from scipy.sparse import csr_array
 
 # A proposal fills a circuit no further: a tenth stays for what nobody wrote down.
 AIM = 0.9
@@ -96,6 +99,9 @@ def evenest(rows: Rows, groups: Sequence[Sequence[int]], limit_s: float = SEARCH
     ndarray : shape (choices,), 1 for what is taken
     None where nothing was found in time
     """
+    from scipy.optimize import Bounds, LinearConstraint, milp
+    from scipy.sparse import csr_array
+
     count = rows.loads.shape[1]
     with_t = csr_array(np.hstack([rows.loads.toarray(), -rows.limit[:, None]]))
     cost = np.zeros(count + 1)
@@ -130,6 +136,8 @@ def fewest(
     -------
     ndarray : shape (choices,), 1 for what is taken; None where nothing is, or was found in time
     """
+    from scipy.optimize import Bounds, LinearConstraint, milp
+
     count = rows.loads.shape[1]
     found: OptimizeResult = milp(
         cost,
@@ -169,6 +177,8 @@ def best(rows: Rows, groups: Sequence[Sequence[int]], cost: Floats) -> Floats | 
 
 
 def _one_each(groups: Sequence[Sequence[int]], count: int) -> csr_array:
+    from scipy.sparse import csr_array
+
     at = [(row, choice) for row, group in enumerate(groups) for choice in group]
     row, column = np.array(at).T if at else (np.zeros(0, int), np.zeros(0, int))
     return csr_array((np.ones(len(at)), (row, column)), shape=(len(groups), count))

@@ -6,7 +6,6 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.sparse import csr_array
 
 from canopy.design.change import Remedy
 from canopy.design.power.limits import AIM, Fullness, Rows, best, compared
@@ -102,6 +101,8 @@ def _cost(unit: Unit, key: str) -> float:
 
 
 def _rows(plan: Plan, units: Sequence[Unit], choices: Sequence[tuple[int, str]], stays: dict[str, list[Load]]) -> Rows:
+    from scipy.sparse import csr_array
+
     loads, base, limit = [], [], []
     for circuit in plan.circuits:
         full = circuit.breaker_a * circuit.mains_v

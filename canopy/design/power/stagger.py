@@ -6,7 +6,6 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
-from scipy.sparse import csr_array
 
 from canopy.design.change import Remedy
 from canopy.design.power.limits import Floats, Fullness, Rows, best, compared
@@ -273,6 +272,8 @@ def _later(circuit_id: str, space: Space, load: Load, item: Cycle) -> list[_Choi
 
 
 def _rows(plan: Plan, flat: Sequence[_Choice], fixed: Mapping[str, Sequence[Load]]) -> Rows:
+    from scipy.sparse import csr_array
+
     loads, base, limit = [], [], []
     for circuit in plan.circuits:
         full = circuit.breaker_a * circuit.mains_v

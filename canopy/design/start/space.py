@@ -59,7 +59,30 @@ def begin_space(answers: Answers, cast: Cast | None = None) -> Space:
     """
     known = cast or Cast()
     if answers.levels > 1:
-        return _rack(answers, known)
+        return _vented(stacked(begin_space(level_of(answers), known), answers), known)
+    return _vented(first_lamps(bare_space(answers, known), answers, known), known)
+
+
+def _vented(space: Space, known: Cast) -> Space:
+    return suggest_air(standing_of(space, _ANY_DAY, known)) if space.kind in _VENTED and space.plants else space
+
+
+def bare_space(answers: Answers, cast: Cast | None = None) -> Space:
+    """Make a space of a few answers with what grows in it, without lamps and fans.
+
+    Parameters
+    ----------
+    answers : what the grower said; a rack as one level of its height
+    cast : crops of the person's own beside the library's
+
+    Returns
+    -------
+    Space : planted, with its usual linings, all that was not said marked as assumed
+
+    Raises
+    ------
+    PlanError : nothing is left over a platform, or so many trays do not fit
+    """
     size = Size(width_m=answers.width_m, depth_m=answers.depth_m, height_m=answers.height_m)
     rule: Literal["largest", "heat"] = "largest" if answers.kind in _VENTED else "heat"
     space = Space(
@@ -74,41 +97,66 @@ def begin_space(answers: Answers, cast: Cast | None = None) -> Space:
         circuit_id=answers.circuit_id,
         assumed=("faces", "room", "air", "circuit", "openings"),
     )
-    if answers.crop_id:
-        plants, driest = _planted(size, answers, known)
-        space = space.model_copy(
-            update={
-                "plants": plants,
-                "assumed": (*space.assumed, "stage"),
-                "air": space.air.model_copy(update={"max_rh_pct": driest}),
-            }
-        )
-    space = first_lamps(space, answers, known)
-    return suggest_air(standing_of(space, _ANY_DAY, known)) if answers.kind in _VENTED and space.plants else space
+    if not answers.crop_id:
+        return space
+    plants, driest = _planted(size, answers, cast or Cast())
+    return space.model_copy(
+        update={
+            "plants": plants,
+            "assumed": (*space.assumed, "stage"),
+            "air": space.air.model_copy(update={"max_rh_pct": driest}),
+        }
+    )
 
 
 # A board of a rack is so thick, and so much of a level's height has to be left for lamp and plants [m].
 _BOARD_M, _LEAST_LEVEL_M = 0.02, 0.15
 
 
-def _rack(answers: Answers, known: Cast) -> Space:
-    """One level worked out as a space of its own and set one over another, with a board between.
+def level_of(answers: Answers) -> Answers:
+    """Give what was said of a rack as one of its levels.
 
-    PlanError where the levels would be too low.
+    Parameters
+    ----------
+    answers : with two levels or more
+
+    Returns
+    -------
+    Answers : a level with its share of the plants, as high as is clear between two boards
+
+    Raises
+    ------
+    PlanError : the levels would be too low
     """
-    levels, high = answers.levels, answers.height_m / answers.levels
-    clear = high - _BOARD_M
+    clear = answers.height_m / answers.levels - _BOARD_M
     if clear < _LEAST_LEVEL_M:
         most = int(answers.height_m / (_LEAST_LEVEL_M + _BOARD_M))
-        words = f"{levels} levels would be {clear * 100:.0f} cm high each: at most {most} fit in this height"
+        words = f"{answers.levels} levels would be {clear * 100:.0f} cm high each: at most {most} fit in this height"
         raise PlanError([PlanProblem(path="levels", message=words)])
-    share = -(-answers.count // levels) if answers.count else 0
-    one = begin_space(replace(answers, levels=1, height_m=clear, count=share), known)
+    share = -(-answers.count // answers.levels) if answers.count else 0
+    more = tuple((crop_id, -(-count // answers.levels)) for crop_id, count in answers.more)
+    return replace(answers, levels=1, height_m=clear, count=share, more=more)
+
+
+def stacked(one: Space, answers: Answers) -> Space:
+    """Set a level over itself as often as a rack has levels, with a board between.
+
+    Parameters
+    ----------
+    one : the level, with its plants and lamps
+    answers : what was said of the whole rack
+
+    Returns
+    -------
+    Space : of the rack's own size, without the level's ways of air and openings
+    """
+    levels, high = answers.levels, answers.height_m / answers.levels
+    count = answers.count if not answers.more else 0
     plants: list[Plant] = []
     lamps: list[Fixture] = []
     for level in range(levels):
         base = round(level * high, 4)
-        here = one.plants if not answers.count else one.plants[: max(0, answers.count - len(plants))]
+        here = one.plants if not count else one.plants[: max(0, count - len(plants))]
         for plant in here:
             up = {"id": f"plant-{len(plants) + 1}", "base_m": round(plant.base_m + base, 4)}
             plants.append(plant.model_copy(update=up))
@@ -127,7 +175,7 @@ def _rack(answers: Answers, known: Cast) -> Space:
         for level in range(1, levels)
     )
     size = Size(width_m=answers.width_m, depth_m=answers.depth_m, height_m=answers.height_m)
-    space = one.model_copy(
+    return one.model_copy(
         update={
             "size": size,
             "plants": tuple(plants),
@@ -138,7 +186,6 @@ def _rack(answers: Answers, known: Cast) -> Space:
             "openings": (),
         }
     )
-    return suggest_air(standing_of(space, _ANY_DAY, known)) if answers.kind in _VENTED and plants else space
 
 
 def _planted(size: Size, answers: Answers, known: Cast) -> tuple[tuple[Plant, ...], float]:

@@ -1,4 +1,4 @@
-"""The Crops station: plants, their season, who may live together, feed."""
+"""The Crops station: plants, their season, who may live together, what would suit, feed."""
 
 from __future__ import annotations
 
@@ -6,6 +6,7 @@ from canopy_web.stations.crops.feed import feed_tab
 from canopy_web.stations.crops.plants import plant_form, plants_tab
 from canopy_web.stations.crops.season import season_tab
 from canopy_web.stations.crops.short import short_tab
+from canopy_web.stations.crops.suits import suits_tab
 from canopy_web.stations.crops.together import together_tab
 from canopy_web.workspace.station import PartKind, Station, Tab
 
@@ -18,6 +19,7 @@ CROPS = Station(
         Tab(key="short", name="At a glance", template="crops/_short.html", fill=short_tab),
         Tab(key="season", name="Season", template="crops/_season.html", fill=season_tab),
         Tab(key="together", name="Together", template="crops/_together.html", fill=together_tab),
+        Tab(key="suits", name="What suits", template="crops/_suits.html", fill=suits_tab),
         Tab(key="feed", name="Feed", template="crops/_feed.html", fill=feed_tab),
     ),
     parts=(PartKind(collection="plants", noun="plant", form=plant_form, axes=("x_m", "y_m")),),

@@ -16,12 +16,12 @@ from canopy.design.preview import preview
 from canopy.errors import EvaluationError
 from canopy.evaluate import SpaceReport
 from canopy.kit import kit_of
-from canopy.library import fixtures
+from canopy.kit.owning import ownable
 from canopy.light.photometry import ppf
 from canopy.plan.changes import Add, Change, Remove
 from canopy.plan.owned import planned
 from canopy.plan.stock import StockItem
-from canopy_web.forms.choices import lamp_choices
+from canopy_web.forms.choices import owned_choices
 from canopy_web.forms.fields import NumberField
 from canopy_web.forms.own_lamp import OwnLampForm
 from canopy_web.forms.part import PartForm, offer
@@ -40,7 +40,7 @@ class StockForm(PartForm):
 
 
 class AddStockForm(PartForm):
-    """A thing that one owns: a lamp of the library, or anything that this space asks for."""
+    """A thing that one owns: of the library, or anything that this space asks for."""
 
     thing = forms.ChoiceField(label="what")
     number = NumberField(min_value=0.01, max_value=_MOST, initial=1, label="how many")
@@ -48,8 +48,8 @@ class AddStockForm(PartForm):
     def __init__(self, lines: list[tuple[str, str]], data: Any = None, **more: Any) -> None:
         super().__init__({"number": 1}, data, **more)
         asked = [("Of this space's kit", lines)] if lines else []
-        lamps = [(f"Lamps: {name}", [(f"lamp:{key}", words) for key, words in rows]) for name, rows in lamp_choices()]
-        offer(self, thing=[*asked, *lamps])
+        others = [(name, [(f"other:{key}", words) for key, words in rows]) for name, rows in owned_choices()]
+        offer(self, thing=[*asked, *others])
 
 
 class OwnStockForm(OwnLampForm):
@@ -123,9 +123,8 @@ def add_stock(request: HttpRequest, where: Where) -> HttpResponse:
     def act() -> Where:
         key, _, what = form.cleaned_data["thing"].partition(":")
         number = form.cleaned_data["number"]
-        if key == "lamp":
-            spec = fixtures()[what].spec
-            part = {"kind": "lamp", "name": spec.name, "lamp": spec.model_dump(mode="json")}
+        if key == "other":
+            part = ownable()[what].item(number).model_dump(mode="json", exclude={"id"})
         else:
             part = _of_line(where, what)
         return _stored(where, {**part, "number": number})

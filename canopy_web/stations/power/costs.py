@@ -8,7 +8,7 @@ from typing import Any
 from django.http import HttpRequest, HttpResponse
 from django.views.decorators.http import require_POST
 
-from canopy.errors import EvaluationError
+from canopy.errors import EvaluationError, PlanError
 from canopy.evaluate import SpaceReport
 from canopy.evaluate.kept import report_of
 from canopy.evaluate.power.costs import by_load, by_month, by_run, by_space
@@ -163,7 +163,11 @@ def keep(request: HttpRequest, where: Where) -> HttpResponse:
     if not form.is_valid():
         return page(request, where, bad={"variant": form})
     got = form.cleaned_data
-    actions.keep_variant(where.row, where.space.id, got["name"], got.get("price"))
+    try:
+        actions.keep_variant(where.row, where.space.id, got["name"], got.get("price"))
+    except PlanError as error:
+        form.take(error)
+        return page(request, where, bad={"variant": form})
     return page(request, where, words=f"Kept: {got['name']}. Change the space, then hold both side by side.")
 
 
