@@ -14,6 +14,7 @@ BIN = Path(sys.executable).parent
 def _run(*command):
     done = subprocess.run(command, cwd=ROOT, capture_output=True, text=True, check=False)
     assert done.returncode == 0, done.stdout + done.stderr
+    return done.stdout
 
 
 def test_imports_keep_to_their_floors():
@@ -80,3 +81,32 @@ OUTSIDE = re.compile(r"""(?:src|href|url\()\s*=?\s*["'(]?(?:https?:)?//(?!www\.w
 def test_nothing_is_asked_from_outside(path):
     if path.suffix in (".html", ".css", ".js", ".svg"):
         assert not OUTSIDE.search(path.read_text(encoding="utf-8"))
+
+
+_SELDOM = (
+    "skimage",
+    "scipy.signal",
+    "scipy.stats",
+    "scipy.optimize",
+    "optuna",
+    "numba",
+    "icalendar",
+    "cryptography.x509",
+)
+_START = """
+import os, sys
+os.environ["DJANGO_SETTINGS_MODULE"] = "canopy_web.settings_test"
+from canopy_web.beside import keep_out
+keep_out()
+import django
+django.setup()
+import canopy_web.urls
+print(*sys.modules)
+"""
+
+
+def test_what_is_used_seldom_is_loaded_when_it_is_used():
+    """The server starts, and holds in memory, what its pages need; libraries of single tools come with their use."""
+    loaded = _run(sys.executable, "-c", _START).split()
+    assert "canopy_web.urls" in loaded
+    assert [name for name in _SELDOM if name in loaded] == []

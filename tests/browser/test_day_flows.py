@@ -139,7 +139,7 @@ def test_an_owned_lamp_is_tried_before_one_is_bought(demo, page, axe):
     page.get_by_role("link", name="Berry tent", exact=True).last.click()
     page.wait_for_selector("#view-front")
     page.goto(re.sub(r"/(light|space)/.*", "/kit/?tab=stock", page.url))
-    page.get_by_label("what", exact=True).select_option("lamp:board-240")
+    page.get_by_label("what", exact=True).select_option("other:lamp-board-240")
     page.get_by_role("button", name="I own this", exact=True).click()
     expect(page.locator(".stock-row")).to_contain_text("in no space, 1 free")
     page.evaluate("scrollTo(0, 0)")

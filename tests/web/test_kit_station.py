@@ -152,12 +152,12 @@ def test_drawings_leave_in_true_measure(mine, kit, view):
 
 
 def test_what_one_owns_is_written_down_counted_and_struck(mine, house, kit):
-    page = _post(mine, f"{kit}kit/stock/?tab=stock", **{"stock-thing": "lamp:board-150", "stock-number": "1"})
+    page = _post(mine, f"{kit}kit/stock/?tab=stock", **{"stock-thing": "other:lamp-board-150", "stock-number": "1"})
     (item,) = _plan(house).stock
     assert (item.kind, item.number) == ("lamp", 1)
     assert "2 in Berry tent, 1 more than there are" in page
     # The same thing again is added to what there is.
-    _post(mine, f"{kit}kit/stock/?tab=stock", **{"stock-thing": "lamp:board-150", "stock-number": "2"})
+    _post(mine, f"{kit}kit/stock/?tab=stock", **{"stock-thing": "other:lamp-board-150", "stock-number": "2"})
     (item,) = _plan(house).stock
     assert item.number == 3
     page = _post(mine, f"{kit}kit/stock/{item.id}/?tab=stock", **{f"stock-{item.id}-number": "0"})
@@ -192,7 +192,7 @@ def test_a_thing_of_the_kit_and_a_lamp_of_one_s_own_data(mine, house, kit):
 
 
 def test_lamps_from_stock_are_shown_held_against_every_margin_and_hung(mine, house, kit):
-    _post(mine, f"{kit}kit/stock/?tab=stock", **{"stock-thing": "lamp:board-240", "stock-number": "2"})
+    _post(mine, f"{kit}kit/stock/?tab=stock", **{"stock-thing": "other:lamp-board-240", "stock-number": "2"})
     item = _plan(house).stock[0].id
     page = mine.get(kit).content.decode()
     assert "from stock in place of LED board, 150 W class" in page
