@@ -223,6 +223,42 @@ def add_space(plan: Plan, space: Space) -> Plan:
     return from_data(plan.model_copy(update={"spaces": (*plan.spaces, space)}).model_dump(mode="json"))
 
 
+def with_space(plan: Plan, theirs: Plan, space_id: str) -> Plan:
+    """Put a space as another state of the plan has it in the place of what stands.
+
+    Parameters
+    ----------
+    theirs : the other state
+    space_id : which space
+
+    Returns
+    -------
+    Plan : plantings and own crops that are gone come back with the space; it stands in its own room and on its own
+        circuit, as they are today, or where it stands today if those are gone
+
+    Raises
+    ------
+    PlanError : one of the two has no such space, or it breaks a rule of the plan
+    """
+    kept, now = theirs.space(space_id), plan.space(space_id)
+    if kept is None or now is None:
+        raise PlanError([PlanProblem(path="spaces", message=f"there is no space “{space_id}” any more")])
+    room = kept.room_id if plan.room(kept.room_id) else now.room_id
+    circuit = kept.circuit_id if plan.circuit(kept.circuit_id) else now.circuit_id
+    kept = kept.model_copy(update={"room_id": room, "circuit_id": circuit})
+    grown, grows = {plant.planting_id for plant in kept.plants}, {item.id for item in plan.plantings}
+    back = [item for item in theirs.plantings if item.id in grown - grows]
+    used = {plant.crop_id for plant in kept.plants} | {item.crop_id for item in back}
+    crops = [item for item in theirs.crops if item.id in used - {own.id for own in plan.crops}]
+    laid = {
+        "serial": max(plan.serial, theirs.serial),
+        "spaces": tuple(kept if space.id == space_id else space for space in plan.spaces),
+        "plantings": (*plan.plantings, *back),
+        "crops": (*plan.crops, *crops),
+    }
+    return from_data(plan.model_copy(update=laid).model_dump(mode="json"))
+
+
 def space_id_for(plan: Plan, slug: str) -> tuple[Plan, str]:
     """Take the plan's next number into the id of a new space.
 

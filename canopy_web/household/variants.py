@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Any
 
 from django import forms
@@ -14,8 +15,8 @@ from canopy.designer.beside import MOST, Beside, beside
 from canopy.designer.outcome import Outcome, of_report
 from canopy.errors import CanopyError, PlanError
 from canopy.evaluate.kept import report_of
-from canopy.plan.changes import Change
 from canopy.plan.document import Plan
+from canopy.plan.edit import with_space
 from canopy.quantities import Reader, reader_of
 from canopy.season import day_to_show
 from canopy.words import capital
@@ -48,26 +49,20 @@ def _page(request: HttpRequest, row: GrowPlan, space_id: str, form: KeepForm, wo
     kept = list(PlanVariant.objects.filter(plan=row, space_id=space_id)[:MOST])
     reader = reader_of(preference_of(request).units)
     shown: dict[str, Any] = {"row": row, "space": space, "form": form, "words": words, "kept": kept, "most": MOST}
+    day = day_to_show(plan, today(request, plan))
     try:
-        day = day_to_show(plan, today(request, plan))
-        rows = [(NOW, _outcome(plan, space_id, day))]
-        rows += [(item.name, _outcome(_laid(plan, item), space_id, day)) for item in kept]
-        shown |= _table(beside(rows), kept, reader)
+        rows, laid, broken = [(NOW, _outcome(plan, space_id, day))], [], []
     except CanopyError as error:
-        shown["wrong"] = str(error)
+        return render(request, "household/variants.html", shown | {"wrong": str(error)})
+    for item in kept:
+        try:
+            theirs = with_space(plan, document_to_plan(item.document), space_id)
+            rows.append((item.name, _outcome(theirs, space_id, day)))
+            laid.append(item)
+        except CanopyError as error:
+            broken.append((item, str(error)))
+    shown |= _table(beside(rows), laid, reader) | {"broken": broken, "day": day}
     return render(request, "household/variants.html", shown)
-
-
-def _laid(plan: Plan, item: PlanVariant) -> Plan:
-    """What stands, with a variant in the place of its space: rooms, circuits and tariff are those of today."""
-    theirs = document_to_plan(item.document)
-    space = theirs.space(item.space_id)
-    if space is None:
-        return plan
-    known = {planting.id for planting in plan.plantings}
-    more = tuple(planting for planting in theirs.plantings if planting.id not in known)
-    spaces = tuple(space if other.id == space.id else other for other in plan.spaces)
-    return plan.model_copy(update={"spaces": spaces, "plantings": (*plan.plantings, *more)})
 
 
 def _outcome(plan: Plan, space_id: str, day: Any) -> Outcome:
@@ -78,7 +73,8 @@ def _outcome(plan: Plan, space_id: str, day: Any) -> Outcome:
 
 
 def _table(found: Beside, kept: list[PlanVariant], reader: Reader) -> dict[str, Any]:
-    money = found.outcomes[0].report.plan.site.currency
+    first = found.outcomes[0].report
+    money = first.plan.site.currency
     rows = [
         (
             "To buy, all of it",
@@ -92,16 +88,31 @@ def _table(found: Beside, kept: list[PlanVariant], reader: Reader) -> dict[str, 
         ("Evenness", [f"{o.evenness:.2f}" for o in found.outcomes]),
         ("To tend", [f"{o.tending_h_month:.1f} h a month" for o in found.outcomes]),
     ]
+    stands = {margin.id: margin.verdict for margin in first.margins}
     back = ["" if span is None else f"{span.low:.0f} to {span.high:.0f} months" for span in found.paybacks]
     return {
         "names": list(zip(found.names, [None, *kept], strict=True)),
-        "sums": [(title, cells) for title, cells in rows if len(set(cells)) > 1],
-        "paybacks": back if any(back) else [],
-        "things": found.things,
-        "margins": found.margins,
+        "sums": [(title, _named(found, cells)) for title, cells in rows if len(set(cells)) > 1],
+        "paybacks": _named(found, back) if any(back) else [],
+        "things": [{"name": row.name, "unit": row.unit, "cells": _named(found, row.numbers)} for row in found.things],
+        # A cell is turned where its verdict is another than that of what stands.
+        "margins": [
+            {
+                "title": row.title,
+                "cells": [
+                    (name, cell, cell is not None and stands.get(cell.id, cell.verdict) != cell.verdict)
+                    for name, cell in _named(found, row.cells)
+                ],
+            }
+            for row in found.margins
+        ],
         "reader": reader,
         "same": len(kept) > 0 and not found.things and not found.margins,
     }
+
+
+def _named(found: Beside, cells: Sequence[Any]) -> list[tuple[str, Any]]:
+    return list(zip(found.names, cells, strict=True))
 
 
 @require_POST
@@ -123,15 +134,12 @@ def keep(request: HttpRequest, plan_pk: int, space_id: str) -> HttpResponse:
 def use(request: HttpRequest, plan_pk: int, space_id: str, pk: int) -> HttpResponse:
     """Put a variant in the place of the space, or drop it."""
     row = own_plan(request, plan_pk)
-    item = get_object_or_404(PlanVariant, plan=row, pk=pk, space_id=space_id)
+    get_object_or_404(PlanVariant, plan=row, pk=pk, space_id=space_id)
     if request.POST.get("drop"):
         actions.drop_variant(row, pk)
         return redirect(reverse("household:variants", args=[row.pk, space_id]))
-    kept = document_to_plan(item.document).space(space_id)
-    values = kept.model_dump(mode="json") if kept else {}
-    values.pop("id", None)
     try:
-        actions.change_space(row, space_id, [Change(values=values)], f"Took the variant {item.name}")
+        actions.use_variant(row, pk)
     except PlanError as error:
-        return _page(request, row, space_id, KeepForm(), str(error.problems[0]))
+        return _page(request, row, space_id, KeepForm(), f"{capital(error.problems[0].message)}.")
     return redirect(reverse("space:show", args=[row.pk, space_id]))

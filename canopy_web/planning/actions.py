@@ -33,6 +33,7 @@ from canopy.plan.edit import (
     shifted,
     space_id_for,
     with_crop,
+    with_space,
 )
 from canopy.plan.edit import duplicate_space as copied
 from canopy.power.tracing import traced
@@ -42,7 +43,7 @@ from canopy_web.planning.demo import BARS_RAISED, CLOSET, ROUNDS, bars_low, grow
 from canopy_web.planning.folding import FROM, fold
 from canopy_web.planning.models import GrowPlan, PlanState, PlanVariant
 from canopy_web.planning.signals import demo_opened
-from canopy_web.planning.store import from_plan, to_plan
+from canopy_web.planning.store import document_to_plan, from_plan, to_plan
 
 # Visitors of a demo are people of their own, known by how their name begins, and swept away after a day.
 DEMO_PREFIX, DEMO_LASTS = "demo-", dt.timedelta(days=1)
@@ -267,12 +268,22 @@ def delete_space(row: GrowPlan, space_id: str, name: str) -> GrowPlan:
 @transaction.atomic
 def keep_variant(row: GrowPlan, space_id: str, name: str, price: float | None) -> PlanVariant:
     """Keep a space as it stands under a name, beside the plan; four of a space at the most."""
-    if PlanVariant.objects.filter(plan=row, space_id=space_id).count() >= _VARIANTS:
+    others = PlanVariant.objects.filter(plan=row, space_id=space_id)
+    if others.count() >= _VARIANTS:
         raise PlanError([PlanProblem(path="name", message="four variants are kept already: drop one first")])
-    plan = to_plan(row)
+    if others.filter(name=name[:120]).exists():
+        raise PlanError([PlanProblem(path="name", message=f"“{name}” is kept already: choose another name")])
+    plan = to_plan(GrowPlan.objects.select_related("head").get(pk=row.pk))
     return PlanVariant.objects.create(
         plan=row, space_id=space_id, name=name[:120], price=price, document=from_plan(plan)
     )
+
+
+def use_variant(row: GrowPlan, pk: int) -> GrowPlan:
+    """Put a kept variant in the place of its space; plantings and own crops that are gone come back with it."""
+    item = PlanVariant.objects.get(plan=row, pk=pk)
+    theirs = document_to_plan(item.document)
+    return change(row, f"Took the variant {item.name}", lambda plan: with_space(plan, theirs, item.space_id))
 
 
 def drop_variant(row: GrowPlan, pk: int) -> None:

@@ -68,6 +68,11 @@ def closet(demo, page):
     return page
 
 
+def fits(page, width=390):
+    """Nothing of the page is wider than it; charts that follow a new width a frame later are waited for."""
+    page.wait_for_function(f"document.documentElement.scrollWidth <= {width}", timeout=20_000)
+
+
 def margin(page, title):
     """A margin of the workspace, its group opened first where it stands in one."""
     group = page.locator("details.group:not([open])", has=page.locator("details.margin", has_text=title))

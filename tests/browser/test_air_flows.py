@@ -8,6 +8,7 @@ import pytest
 from playwright.sync_api import expect
 
 from canopy_web.stations.air.station import AIR
+from tests.browser.conftest import fits
 from tests.browser.conftest import margin as open_margin
 
 AIR_TABS = [tab.key for tab in AIR.tabs]
@@ -128,7 +129,7 @@ def test_each_leaf_is_accessible_and_fits_a_phone(tent, axe, tab):
     assert axe() == []
     page.set_viewport_size({"width": 390, "height": 844})
     page.wait_for_timeout(200)
-    assert page.evaluate("document.documentElement.scrollWidth") <= 390
+    fits(page)
 
 
 def test_the_way_is_rearranged_in_the_drawing(tent):

@@ -5,6 +5,7 @@ import re
 import pytest
 from playwright.sync_api import expect
 
+from tests.browser.conftest import fits
 from tests.browser.conftest import margin as open_margin
 
 pytestmark = [pytest.mark.browser, pytest.mark.django_db(transaction=True)]
@@ -52,7 +53,7 @@ def test_care_is_ticked_off_on_a_phone(demo, page):
     done.click()
     expect(page.get_by_text("Written down as done: Look for pests.")).to_be_visible()
     expect(done).to_have_count(0)
-    assert page.evaluate("document.documentElement.scrollWidth") <= 390
+    fits(page)
 
 
 def test_the_overloaded_evening_is_made_legal_by_one_click(demo, page):
@@ -73,7 +74,7 @@ def test_the_day_reads_to_everybody(demo, page, axe, tab):
     page.wait_for_selector(".tabs")
     assert axe() == []
     page.set_viewport_size({"width": 390, "height": 800})
-    assert page.evaluate("document.documentElement.scrollWidth") <= 390
+    fits(page)
 
 
 def test_the_pack_prints_on_few_pages(demo, page):
@@ -151,7 +152,7 @@ def test_an_owned_lamp_is_tried_before_one_is_bought(demo, page, axe):
     expect(page.locator(".kit-list")).to_contain_text("LED board, 240 W class")
     expect(page.locator(".kit-list li").filter(has_text="LED board, 240 W class")).to_contain_text("you own this")
     page.set_viewport_size({"width": 390, "height": 800})
-    assert page.evaluate("document.documentElement.scrollWidth") <= 390
+    fits(page)
 
 
 def test_the_kit_is_ticked_off_in_a_shop(demo, page, axe):
@@ -162,6 +163,6 @@ def test_the_kit_is_ticked_off_in_a_shop(demo, page, axe):
     tick.check()
     expect(page.locator(".figures")).to_contain_text("26 of 27")
     expect(tick).to_be_checked()
-    assert page.evaluate("document.documentElement.scrollWidth") <= 390
+    fits(page)
     page.wait_for_load_state("networkidle")
     assert axe() == []

@@ -7,6 +7,8 @@ import re
 import pytest
 from playwright.sync_api import expect
 
+from tests.browser.conftest import fits
+
 pytestmark = [pytest.mark.browser, pytest.mark.django_db(transaction=True)]
 
 STATIONS = ("space", "crops", "light", "air", "power")
@@ -175,7 +177,7 @@ def test_printing_gives_a_sheet_that_fits_its_pages(place, page, station):
     page.emulate_media(media="print")
     # A4 upright less its margins, at 96 dots an inch.
     page.set_viewport_size({"width": 703, "height": 1040})
-    assert page.evaluate("document.documentElement.scrollWidth") <= 703
+    fits(page, 703)
     for gone in (".top", ".stations", ".tabs", "button", ".jumps", "summary.more", "input[type=range]"):
         assert page.locator(f"{gone}:visible").count() == 0, gone
     for there in ("#sheet", "#title-block", "#margins", "#schedule"):

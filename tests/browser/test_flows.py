@@ -3,6 +3,7 @@ import re
 import pytest
 from playwright.sync_api import expect
 
+from tests.browser.conftest import fits
 from tests.browser.conftest import margin as open_margin
 
 pytestmark = [pytest.mark.browser, pytest.mark.django_db(transaction=True)]
@@ -201,7 +202,7 @@ def test_a_phone_s_width_is_enough(demo, page):
         *(f"{plan}spaces/berry-tent/{s}/" for s in STATIONS),
     ):
         page.goto(demo + path)
-        assert page.evaluate("document.documentElement.scrollWidth") <= 390, path
+        fits(page)
     page.goto(f"{demo}{plan}spaces/hall-closet/light/")
     page.locator("[name=lamp-1-z_m]").fill("1.2 m")
     page.locator("[name=lamp-1-z_m]").press("Enter")
@@ -359,7 +360,7 @@ def test_the_tabs_fit_a_phone(demo, page):
     plan = page.locator("a", has_text="Circuits, rooms and tariff").get_attribute("href")
     for path in (*(f"{plan}spaces/hall-closet/crops/?tab={tab}" for tab in TABS), "/library/crops/tatsoi/copy/"):
         page.goto(demo + path)
-        assert page.evaluate("document.documentElement.scrollWidth") <= 390, path
+        fits(page)
 
 
 @pytest.fixture

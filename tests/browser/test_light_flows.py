@@ -5,6 +5,8 @@ import re
 import pytest
 from playwright.sync_api import expect
 
+from tests.browser.conftest import fits
+
 pytestmark = [pytest.mark.browser, pytest.mark.django_db(transaction=True)]
 TABS = ("lamps", "leaves", "backwards", "survey", "outdoors")
 
@@ -129,6 +131,6 @@ def test_the_light_tabs_fit_a_phone(demo, page):
     plan = _plan(page)
     for tab in TABS:
         page.goto(f"{demo}{plan}spaces/hall-closet/light/?tab={tab}")
-        assert page.evaluate("document.documentElement.scrollWidth") <= 390, tab
+        fits(page)
     page.goto(f"{demo}{plan}spaces/hall-closet/light/survey/sheet/")
-    assert page.evaluate("document.documentElement.scrollWidth") <= 390
+    fits(page)

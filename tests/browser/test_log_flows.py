@@ -5,6 +5,8 @@ import re
 import pytest
 from playwright.sync_api import expect
 
+from tests.browser.conftest import fits
+
 pytestmark = [pytest.mark.browser, pytest.mark.django_db(transaction=True)]
 
 
@@ -44,7 +46,7 @@ def test_water_is_written_down_in_two_taps_on_a_phone(demo, page, axe):
     page.get_by_role("button", name="Keep").click()
     expect(page.locator(".log-list li")).to_have_count(2)
     assert axe() == []
-    assert page.evaluate("document.documentElement.scrollWidth") <= 390
+    fits(page)
 
 
 @pytest.mark.answers_fail
@@ -83,7 +85,7 @@ def test_a_table_is_taken_in_and_its_traces_are_drawn(demo, page, axe, tmp_path)
     page.wait_for_load_state("networkidle")
     assert axe() == []
     page.set_viewport_size({"width": 390, "height": 844})
-    assert page.evaluate("document.documentElement.scrollWidth") <= 390
+    fits(page)
     page.locator(".tabs").get_by_role("link", name="Alerts").click()
     page.get_by_role("button", name=re.compile("Watch Air temperature above")).first.click()
     expect(page.locator(".rung").first).to_contain_text("rung")
@@ -131,7 +133,7 @@ def test_today_is_settled_by_thumb(demo, page, axe):
     page.reload()
     page.wait_for_load_state("networkidle")
     expect(page.get_by_role("button", name=re.compile("^Done"))).to_have_count(before - 1)
-    assert page.evaluate("document.documentElement.scrollWidth") <= 390
+    fits(page)
 
 
 def _ready(page, scope):

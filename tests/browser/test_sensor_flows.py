@@ -12,6 +12,7 @@ from canopy_web.logbook.models import Reading, Sensor, Source, Switching
 from canopy_web.logbook.readings import keep_readings, sensor_for
 from canopy_web.planning.models import GrowPlan
 from canopy_web.worker.pulling import pull_due
+from tests.browser.conftest import fits
 from tests.browser.test_log_flows import _log
 from tests.web.log.reached import answering
 
@@ -57,7 +58,7 @@ def test_a_sensor_by_its_address_with_the_keyboard_alone(demo, page, axe, hub):
     page.reload()
     expect(page.locator("table.sensed").first).to_contain_text("21.5 °C")
     page.set_viewport_size({"width": 390, "height": 844})
-    assert page.evaluate("document.documentElement.scrollWidth") <= 390
+    fits(page)
 
 
 def test_an_address_that_answers_nothing_says_so_and_keeps_what_was_typed(demo, page, settings):
@@ -131,6 +132,6 @@ def test_a_year_at_a_glance_is_read_with_the_arrow_keys(demo, page, axe):
     page.wait_for_load_state("networkidle")
     assert axe() == []
     page.set_viewport_size({"width": 390, "height": 844})
-    assert page.evaluate("document.documentElement.scrollWidth") <= 390
+    fits(page)
     assert Reading.objects.count() == 1920
     assert Sensor.objects.count() == 1

@@ -5,6 +5,8 @@ import re
 import pytest
 from playwright.sync_api import expect
 
+from tests.browser.conftest import fits
+
 pytestmark = pytest.mark.browser
 
 
@@ -29,7 +31,7 @@ def test_a_kit_is_asked_for_by_keyboard_and_made_a_plan(demo, page, axe):
     page.get_by_role("button", name="stop").click()
     expect(page.get_by_role("button", name="go on")).to_be_visible(timeout=20_000)
     assert axe() == []
-    assert page.evaluate("document.documentElement.scrollWidth") <= 390
+    fits(page)
     page.get_by_role("button", name="Make A the plan").click()
     page.wait_for_url(re.compile(r"/kit/$"), timeout=60_000)
     expect(page.locator("#undo")).to_be_enabled()
@@ -50,4 +52,25 @@ def test_the_other_pages_read_to_everybody_and_fit_a_phone(demo, page, plan, axe
     page.goto(f"{demo}{plan}{path}")
     page.wait_for_load_state("networkidle")
     assert axe() == []
-    assert page.evaluate("document.documentElement.scrollWidth") <= 390
+    fits(page)
+
+
+def test_variants_are_kept_read_on_a_phone_and_used(demo, page, plan, axe):
+    page.goto(f"{demo}{plan}variants/hall-closet/")
+    page.get_by_label("Keep it as").fill("As bought")
+    page.get_by_label("Keep it as").press("Enter")
+    expect(page.get_by_text("What is kept is as what stands now.")).to_be_visible()
+    page.goto(f"{demo}{plan}spaces/hall-closet/light/")
+    page.locator("[name=lamp-1-dim]").first.fill("55 %")
+    page.locator("[name=lamp-1-dim]").first.press("Enter")
+    expect(page.locator("#undo")).to_be_enabled()
+    page.set_viewport_size({"width": 390, "height": 844})
+    page.goto(f"{demo}{plan}variants/hall-closet/")
+    cell = page.locator("tr", has_text="Upper light limit").locator("td[data-name='As bought']")
+    expect(cell).to_be_visible()
+    assert "As bought" in cell.evaluate("element => getComputedStyle(element, '::before').content")
+    assert axe() == []
+    fits(page)
+    page.get_by_role("button", name="use it").click()
+    expect(page.locator("#undo")).to_be_enabled()
+    expect(page.locator("#undo")).to_have_attribute("title", re.compile("Took the variant As bought"))

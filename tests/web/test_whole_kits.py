@@ -294,8 +294,9 @@ def test_variants_stand_side_by_side(mine, other, client, grower):
     _until(mine, f"{base}mend-all/", lambda text: "mended by" in text)
     mine.post(f"{base}mend-all/", {"step": "all"}, headers=HTMX)
     text = mine.get(address).text
-    for words in ("Dim", "As it is now", "Margins that differ", "Things that differ", "use it"):
+    for words in ("Dim", "As it is now", "Margins that differ", "use it", 'data-name="Dim" class="turned"'):
         assert words in text
+    assert "“Dim” is kept already" in mine.post(f"{address}keep/", {"name": "Dim"}).text
     for name in ("two", "three", "four"):
         mine.post(f"{address}keep/", {"name": name})
     assert "Four are kept" in mine.get(address).text

@@ -14,14 +14,14 @@ from canopy.evaluate.kept import report_of
 from canopy.evaluate.power.costs import by_load, by_month, by_run, by_space
 from canopy.evaluate.power.options import Option, side_by_side
 from canopy.library import Window
-from canopy.plan.changes import Change
+from canopy.plan.edit import with_space
 from canopy.quantities import number
 from canopy_web.planning import actions
 from canopy_web.planning.models import GrowPlan, PlanVariant
 from canopy_web.planning.store import document_to_plan, to_plan
 from canopy_web.stations.power.forms import VariantForm, YieldForm
 from canopy_web.workspace.edits import edit_listed
-from canopy_web.workspace.reply import change, page
+from canopy_web.workspace.reply import answer, page
 from canopy_web.workspace.where import Where, at_space
 
 
@@ -87,9 +87,12 @@ def _beside(where: Where, report: SpaceReport, other: tuple[str, str, Any] | Non
     _, name, what = other
     typed = _price(where.look.more.get("two_price", ""))
     if isinstance(what, PlanVariant):
-        plan, space_id = document_to_plan(what.document), what.space_id
-        # One tariff for both: what is compared is the kit.
-        plan = plan.model_copy(update={"tariff": where.plan.tariff, "site": where.plan.site})
+        # One household for both: what is compared is the kit.
+        space_id = what.space_id
+        try:
+            plan = with_space(where.plan, document_to_plan(what.document), space_id)
+        except PlanError as error:
+            return {"wrong": str(error)}
         typed = what.price if typed is None else typed
     else:
         plan, space_id = what
@@ -181,7 +184,4 @@ def drop(request: HttpRequest, where: Where, pk: int) -> HttpResponse:
     if not request.POST.get("use"):
         actions.drop_variant(where.row, pk)
         return page(request, where, words=f"Dropped: {variant.name}.")
-    kept = document_to_plan(variant.document).space(where.space.id)
-    values = kept.model_dump(mode="json") if kept else {}
-    values.pop("id", None)
-    return change(request, where, f"Took the variant {variant.name}", Change(values=values))
+    return answer(request, where, lambda: where.again(actions.use_variant(where.row, pk)))

@@ -8,7 +8,7 @@ from canopy.errors import PlanError
 from canopy.library import containers, crops
 from canopy.plan import Net, Plant, Planting, Shelf, dumps, loads
 from canopy.plan.changes import Change
-from canopy.plan.edit import add_planting, apply, remove_planting, shifted, with_crop
+from canopy.plan.edit import add_planting, apply, remove_planting, shifted, with_crop, with_space
 from canopy.season import Cast, Sowing, begin_with, cast_of, day_to_show, move_on, sow, standing_of
 
 DAY = dt.date(2026, 3, 1)
@@ -160,6 +160,27 @@ def test_own_crops_travel_in_the_plan_and_are_grown(small_plan):
     ):
         with pytest.raises(PlanError, match=words):
             with_crop(small_plan, mine.model_copy(update=change))
+
+
+def test_a_space_comes_back_with_its_plantings_and_own_crops(small_plan, dated):
+    mine = crops()["tatsoi"].model_copy(update={"id": "own-tatsoi", "name": "My tatsoi"})
+    own = dated.spaces[0].plants[0].model_dump(mode="json") | {"crop_id": "own-tatsoi"}
+    others = [plant.model_dump(mode="json") for plant in dated.spaces[0].plants[1:]]
+    kept = apply(with_crop(dated, mine), "box", [Change(values={"plants": [own, *others]})])
+    sown = kept.plantings[0].id
+    now = remove_planting(dated, sown)
+    back = with_space(now, kept, "box")
+    assert back.spaces == kept.spaces
+    assert [item.id for item in back.plantings] == [sown]
+    assert [crop.id for crop in back.crops] == ["own-tatsoi"]
+    assert back.serial >= max(now.serial, kept.serial)
+    # What the plan still has stays as it is today.
+    later = now.model_copy(update={"plantings": (kept.plantings[0].model_copy(update={"name": "Renamed"}),)})
+    assert [item.name for item in with_space(later, kept, "box").plantings] == ["Renamed"]
+    away = kept.model_copy(update={"spaces": (kept.spaces[0].model_copy(update={"room_id": "cellar"}),)})
+    assert with_space(now, away, "box").spaces[0].room_id == now.spaces[0].room_id
+    with pytest.raises(PlanError, match="no space"):
+        with_space(now, kept.model_copy(update={"spaces": ()}), "box")
 
 
 def test_an_example_can_be_moved_to_another_day(demo_plan):
