@@ -84,17 +84,14 @@ def _as_data(designer: Designer, row: tuple[Alternative, ...], units: str) -> di
         "tried": len(search.tried) if search else 0,
         "working": len(search.working) if search else 0,
         "notes": [note.say(units) for note in designer.notes],
+        "dearer": [words.say(units) for words in designer.dearer],
         "unmet": [
             {"title": item.title, "need": item.need.say(units), "there": item.there.say(units)}
-            for item in _left(designer)
+            for item in designer.unmet
         ],
         "would": [item.label.say(units) for item in designer.would],
         "alternatives": [_alternative(item, units) for item in row],
     }
-
-
-def _left(designer: Designer) -> Any:
-    return designer.unmet
 
 
 def _alternative(item: Alternative, units: str) -> dict[str, Any]:
@@ -125,6 +122,8 @@ def _say(item: dict[str, Any]) -> None:
     print(f"{item['space']}: {item['tried']} whole kits tried, {item['working']} work")
     for note in item["notes"]:
         print(f"  {note}")
+    for words in item["dearer"]:
+        print(f"  {words}")
     for margin in item["unmet"]:
         print(f"  outside: {margin['title']}: {margin['there']} (needs {margin['need']})")
     for words in item["would"]:
@@ -133,7 +132,7 @@ def _say(item: dict[str, Any]) -> None:
         money = each["currency"]
         low, high = each["purchase"]
         noise = "nothing heard" if each["noise_dba"] is None else f"{each['noise_dba']:.0f} dB(A)"
-        print(f"\n  {each['name']}{'' if each['works'] else ' (comes nearest)'}")
+        print(f"\n  {each['name']}")
         print(f"    {low:.0f} to {high:.0f} {money} to buy, {each['cost_month']:.2f} {money} a month, {noise},")
         print(f"    evenness {each['evenness']:.2f}, {each['tending_h_month']:.1f} h of work a month")
         for words in each["why"]:

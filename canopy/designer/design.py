@@ -11,10 +11,11 @@ from canopy.design.light.choose import OWNED
 from canopy.design.light.hanging import hang
 from canopy.design.start.answers import Answers
 from canopy.designer.answers import Alternative, alone, answers
+from canopy.designer.changes import Change, Changes
 from canopy.designer.making import Maker
 from canopy.designer.outcome import outcome_of
-from canopy.designer.request import CropWish, Request, SpaceWish, household_for
-from canopy.designer.search import TRIES, Limits, Search
+from canopy.designer.request import KIND_NAMES, CropWish, Request, SpaceWish, household_for
+from canopy.designer.search import TRIES, Limits, Search, Tried
 from canopy.designer.sharing import sharing_of
 from canopy.designer.stepwise import Stepwise
 from canopy.designer.tents import TENTS_M, tents_for
@@ -25,28 +26,13 @@ from canopy.light.scene import DEFAULT
 from canopy.margin import Amount, Margin, Sentence, sentence
 from canopy.plan.document import Plan
 from canopy.plan.edit import fresh_id
-from canopy.plan.rooms import Room
 from canopy.season import cast_of
 from canopy.words import counted
 
-# A change of the request: what it is, the request so changed, and the room of the household where that is another.
-Change = tuple[Sentence, Request, str]
 # Whether a change would do is asked of so many whole kits, in so many steps of work.
 _QUICK, _LONGEST = 6, 60
 # Smaller than this nothing is grown in [m].
 _LEAST_SIDE_M = 0.15
-_KINDS = {"tent": "tent", "closet": "closet", "cabinet": "cabinet", "shelf": "shelf", "glass-case": "glass case"}
-
-
-@dataclass(frozen=True, kw_only=True, eq=False)
-class Would:
-    """A change of the request that would meet it, in words, and the request so changed; ``room_id`` where it is that
-    it stands in another room of the household.
-    """
-
-    label: Sentence
-    request: Request
-    room_id: str = ""
 
 
 @dataclass(eq=False)
@@ -62,7 +48,7 @@ class Designer(Stepwise):
     number: int = 0
     most: int = TRIES
     notes: list[Sentence] = field(default_factory=list)
-    would: list[Would] = field(default_factory=list)
+    would: list[Change] = field(default_factory=list)
     search: Search | None = None
     helps: bool = True
     classes: tuple[str, ...] = ()
@@ -158,7 +144,7 @@ class Designer(Stepwise):
             yield from self._what_would()
         elif self.helps and self._all_cool():
             # Cooling costs more than all else: whether a cooler room would do is worth asking.
-            yield from self._tried(self._another_room())
+            yield from self._tried([self._changes.another_room()])
 
     def _searching(self, wish: SpaceWish, most: int) -> Search:
         answers = answers_of(self.household, wish, self.crops)
@@ -233,133 +219,128 @@ class Designer(Stepwise):
                 sentence(f"{item.name} is {{l}} long and does not fit in {{w}} × {{d}}: it was left out.", **amounts)
             )
 
+    @property
+    def dearer(self) -> tuple[Sentence, ...]:
+        """What it costs beyond what may be spent, in the plan that comes nearest; nothing where one stays within."""
+        if self.search is None or self.works or not self.search.tried:
+            return ()
+        money, limits = self.household.site.currency, self.search.limits
+        best = self.search.settled_best("cheapest")
+        what = "The cheapest plan that works" if self.search.working else "What comes nearest"
+        found = []
+        if best and limits.now is not None and best.figures.price > limits.now:
+            amounts = _money(money, 0, p=best.figures.price, b=limits.now)
+            found.append(sentence(f"{what} costs about {{p}}; {{b}} may be spent.", **amounts))
+        if best and limits.month is not None and best.figures.cost_month > limits.month:
+            amounts = _money(money, 2, p=best.figures.cost_month, b=limits.month)
+            found.append(sentence(f"{what} draws {{p}} a month; {{b}} may be drawn.", **amounts))
+        return tuple(found)
+
+    @property
+    def _changes(self) -> Changes:
+        assert self.search is not None
+        return Changes(
+            request=self.request,
+            number=self.number,
+            wish=self.wish,
+            crops=self.crops,
+            household=self.household,
+            search=self.search,
+            outside=frozenset(margin.station for margin in self.unmet) | ({"climate"} if self._all_cool() else set()),
+        )
+
     def _what_would(self) -> Iterator[bool]:
         """The smallest changes of the request that would meet it, each tried."""
         assert self.search is not None
         if self.search.working:
-            cheapest = min((self.search.settle(item) for item in self.search.working[:8]), key=lambda o: o.price)
-            budget = Amount(value=cheapest.price, unit=self.household.site.currency, decimals=0)
-            label = sentence("Spend {b}: the cheapest plan that works costs about so much", b=budget)
-            self.would.append(Would(label=label, request=self._asked(budget=_up(cheapest.price))))
-        yield from self._tried(self._changes())
+            best = self.search.settle(min(self.search.working, key=self._dearness))
+            spent = self._spending(best.price, best.cost_month)
+            amounts = _money(self.household.site.currency, 0, b=best.price)
+            amounts |= _money(self.household.site.currency, 2, m=best.cost_month)
+            words = [text for key, text in _SPENT.items() if key in spent]
+            label = f"{' and '.join(words)}: the cheapest plan that works costs about so much"
+            said = sentence(label[:1].upper() + label[1:], **amounts)
+            self.would.append(Change(label=said, request=self.request.model_copy(update=spent)))
+        yield from self._tried(self._changes.families())
 
-    def _tried(self, changes: Iterable[Change]) -> Iterator[bool]:
-        """Keep those changes by which a plan works, with what the first one found costs."""
+    def _dearness(self, item: Tried) -> float:
+        """How a plan does as the cheapest, money over the budget included."""
         assert self.search is not None
-        lamps = self.search.choices.lamps if self.search.choices else ()
-        classes = tuple(dict.fromkeys(item.class_id for item in lamps if not item.class_id.startswith(OWNED)))
-        for label, request, room_id in changes:
-            yield True
-            try:
-                household = _first_room(_household(self.household, request), room_id)
-                other = Designer(request, household, self.number, _QUICK, helps=False, classes=classes)
-                for _ in range(_LONGEST):
-                    if other.works or not other.go_on():
-                        break
-                    yield True
-            except PlanError:
-                continue
-            if other.works and other.search is not None:
-                price = min(item.figures.price for item in other.search.working)
-                costs = Amount(value=price, unit=self.household.site.currency, decimals=0)
-                words = Sentence(text=f"{label.text}: works from about {{costs}} on", amounts=label.amounts)
-                said = Sentence(text=words.text, amounts=(*words.amounts, ("costs", costs)))
-                self.would.append(Would(label=said, request=request, room_id=room_id))
+        return self.search.score("cheapest", item.figures)
+
+    def _spending(self, price: float, month: float) -> dict[str, float]:
+        """What has to be spent beyond what may be, in round money."""
+        asked, found = self.request, dict[str, float]()
+        if asked.budget is not None and price > asked.budget:
+            found["budget"] = _up(price, 5)
+        if asked.budget_month is not None and month > asked.budget_month:
+            found["budget_month"] = _up(month, 0.5)
+        return found
+
+    def _tried(self, families: Iterable[Iterable[Change]]) -> Iterator[bool]:
+        """Keep of each family the first change by which a plan works, with what the first one found costs."""
+        assert self.search is not None
+        for family in families:
+            for change in family:
+                other: list[Designer] = []
+                yield from self._asking(change, other)
+                if other and self._would_do(other[0], change):
+                    break
             if len(self.would) >= _ENOUGH:
                 return
+
+    def _asking(self, change: Change, into: list[Designer]) -> Iterator[bool]:
+        """Search for an answer of the request so changed, as long as is worth it."""
+        lamps = self.search.choices.lamps if self.search and self.search.choices else ()
+        classes = tuple(dict.fromkeys(item.class_id for item in lamps if not item.class_id.startswith(OWNED)))
+        yield True
+        try:
+            household = _first_room(_household(self.household, change.request), change.room_id)
+            other = Designer(change.request, household, self.number, _QUICK, helps=False, classes=classes)
+            for _ in range(_LONGEST):
+                if self._enough(other) or not other.go_on():
+                    break
+                yield True
+        except PlanError:
+            return
+        into.append(other)
+
+    def _enough(self, other: Designer) -> bool:
+        """Whether it works: for the money there is, where that alone is lacking; for whatever it costs otherwise."""
+        if self.search is not None and self.search.working:
+            return other.works
+        return other.search is not None and bool(other.search.working)
+
+    def _would_do(self, other: Designer, change: Change) -> bool:
+        search = other.search
+        if search is None or not self._enough(other):
+            return False
+        best = min(search.working, key=lambda item: (not search.within(item), item.figures.price))
+        spent = self._spending(best.figures.price, best.figures.cost_month)
+        amounts = dict(change.label.amounts) | _money(self.household.site.currency, 0, costs=best.figures.price)
+        label = Sentence(text=f"{change.label.text}: works from about {{costs}} on", amounts=tuple(amounts.items()))
+        asked = change.request.model_copy(update=spent)
+        self.would.append(Change(label=label, request=asked, room_id=change.room_id))
+        return True
 
     def _all_cool(self) -> bool:
         """Whether every plan that works has an air conditioner."""
         working = self.search.working if self.search else ()
         return bool(working) and all(item.figures.cooled for item in working)
 
-    def _asked(self, wish: SpaceWish | None = None, **values: Any) -> Request:
-        spaces = list(self.request.spaces)
-        spaces[self.number] = wish or self.wish
-        return self.request.model_copy(update={"spaces": tuple(spaces), **values})
 
-    def _changes(self) -> Iterator[Change]:
-        """Changes of the request that could answer what is outside, the smallest first."""
-        outside = {margin.station for margin in self.unmet}
-        for room in self.household.rooms[1:]:
-            yield sentence(f"Stand it in the room {room.name}"), self._asked(), room.id
-        if "climate" in outside or self._all_cool():
-            yield from self._another_room()
-        yield from self._fewer()
-        if outside - {"climate"}:
-            yield from self._larger()
-        yield from self._without()
-
-    def _fewer(self) -> Iterator[Change]:
-        assert self.search is not None
-        stands = last = len(self.search.maker.bare.plants)
-        for share in (0.75, 0.5, 0.25):
-            wishes = []
-            for wish, crop in zip(self.wish.crops, self.crops, strict=True):
-                there = sum(plant.crop_id == crop.id for plant in self.search.maker.bare.plants)
-                wishes.append(wish.model_copy(update={"count": max(1, round(share * (wish.count or there)))}))
-            many = sum(wish.count for wish in wishes)
-            if many < last:
-                last = many
-                label = sentence(f"Grow {counted(many, 'plant')} instead of {stands}")
-                yield label, self._asked(self.wish.model_copy(update={"crops": tuple(wishes)})), ""
-
-    def _larger(self) -> Iterator[Change]:
-        assert self.wish.width_m is not None
-        assert self.wish.depth_m is not None
-        assert self.wish.height_m is not None
-        kind = _KINDS[self.wish.kind]
-        for wider, taller, words in ((1.0, 1.3, "taller"), (1.3, 1.0, "wider"), (1.3, 1.3, "larger")):
-            size = {
-                "width_m": round(self.wish.width_m * wider, 2),
-                "depth_m": round(self.wish.depth_m * wider, 2),
-                "height_m": round(self.wish.height_m * taller, 2),
-            }
-            if size["width_m"] > 10 or size["depth_m"] > 10 or size["height_m"] > 6:
-                continue
-            amounts = {key: Amount(value=value, unit="length") for key, value in size.items()}
-            label = sentence(f"Take a {words} {kind}: {{width_m}} × {{depth_m}}, {{height_m}} high", **amounts)
-            yield label, self._asked(self.wish.model_copy(update=size)), ""
-
-    def _another_room(self) -> Iterator[Change]:
-        """A room that is kept in the middle of what the crops want."""
-        room = self.household.room(self.search.maker.bare.room_id) if self.search else None
-        if room is None:
-            return
-        wants = [plant.want for plant in self.search.maker.level.plants] if self.search else []
-        day, night = (
-            (max(getattr(want, key).low for want in wants) + min(getattr(want, key).high for want in wants)) / 2
-            for key in ("air_day_c", "air_night_c")
-        )
-        for day_c, night_c in ((day - 1.5, night - 0.5), (day - 3, night - 1)):
-            moved: Room = room.model_copy(
-                update={"day_c": round(day_c), "night_c": round(night_c), "coldest": None, "hottest": None}
-            )
-            if (moved.day_c, moved.night_c) == (room.day_c, room.night_c):
-                continue
-            verb = "Heat" if moved.day_c + moved.night_c > room.day_c + room.night_c else "Keep"
-            amounts = {
-                "d": Amount(value=moved.day_c, unit="temperature"),
-                "n": Amount(value=moved.night_c, unit="temperature"),
-            }
-            label = sentence(f"{verb} the room to {{d}} by day and {{n}} by night", **amounts)
-            yield label, self._asked(room=moved), ""
-
-    def _without(self) -> Iterator[Change]:
-        """One crop fewer, where there are several."""
-        if len(self.crops) < 2:
-            return
-        for crop in reversed(self.crops):
-            kept = tuple(wish for wish in self.wish.crops if wish.crop_id != crop.id)
-            yield sentence(f"Grow {crop.name} elsewhere"), self._asked(self.wish.model_copy(update={"crops": kept})), ""
+# So many changes that would do are enough; what is spent beyond what may be, in words.
+_ENOUGH = 4
+_SPENT = {"budget": "spend {b}", "budget_month": "let it draw {m} a month"}
 
 
-_ENOUGH = 3
+def _money(unit: str, decimals: int, **values: float) -> dict[str, Amount]:
+    return {key: Amount(value=value, unit=unit, decimals=decimals) for key, value in values.items()}
 
 
-def _up(price: float) -> float:
+def _up(price: float, step: float) -> float:
     """A budget that is enough, in round money."""
-    return float(5 * -(-price // 5))
+    return float(step * -(-price // step))
 
 
 def _household(household: Plan, request: Request) -> Plan:
@@ -401,7 +382,7 @@ def _checked(wish: SpaceWish, crops: tuple[Crop, ...]) -> None:
     if any(said) and not all(said):
         problems.append(PlanProblem(path="width_m", message="give width, depth and height, or none of them"))
     if not any(said) and wish.kind != "tent":
-        problems.append(PlanProblem(path="width_m", message=f"how large is the {_KINDS[wish.kind]}?"))
+        problems.append(PlanProblem(path="width_m", message=f"how large is the {KIND_NAMES[wish.kind]}?"))
     shared = sharing_of(crops)
     if shared.apart:
         names = ", ".join(crop.name for crop in shared.apart)
@@ -434,7 +415,7 @@ def answers_of(household: Plan, wish: SpaceWish, crops: tuple[Crop, ...]) -> Ans
     if wish.width_m is None or wish.depth_m is None or wish.height_m is None:
         raise PlanError([PlanProblem(path="width_m", message="give width, depth and height")])
     first, *more = wish.crops
-    kind = _KINDS[wish.kind]
+    kind = KIND_NAMES[wish.kind]
     name = wish.name or f"{crops[0].name.split(',')[0].split(' or ')[0]} {kind}"
     return Answers(
         space_id=fresh_id("space", (space.id for space in household.spaces)),

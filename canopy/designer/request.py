@@ -24,6 +24,13 @@ Liking = Literal["", "cheap", "quiet", "hands-off"]
 Refusal = Literal["drilling", "smell", "co2", "sockets"]
 Side = Annotated[float, Field(ge=0.02, le=10)]
 MOST_CROPS = 40
+KIND_NAMES: dict[SpaceKind, str] = {
+    "tent": "tent",
+    "closet": "closet",
+    "cabinet": "cabinet",
+    "shelf": "shelf",
+    "glass-case": "glass case",
+}
 
 
 class CropWish(Record):

@@ -167,7 +167,7 @@ def _shown(request: HttpRequest, row: GrowPlan | None, found: Asked, wanted: Req
             "notes": [note.say(reader) for note in designer.notes],
             "unmet": designer.unmet if designer.finished else (),
             "would": [_would(item, row, reader) for item in designer.would],
-            "over": designer.finished and not designer.works and bool(designer.search and designer.search.working),
+            "over": [words.say(reader) for words in designer.dearer] if designer.finished else (),
             "idle": _idle(designer.household, row_of) if designer.finished else (),
             "assumed": wanted.assumed if row is None else wanted.left_open,
             "reader": reader,

@@ -67,8 +67,34 @@ def test_no_budget_at_all_says_what_it_would_take():
     found.run()
     assert not found.works
     assert found.would[0].label.say().startswith("Spend ")
+    assert found.dearer[0].say().startswith("The cheapest plan that works costs about ")
+    assert found.dearer[0].amounts[-1][1].value == 0
     assert found.would[0].request.budget > 100
     assert found.would[0].request.budget >= min(item.figures.price for item in found.search.working)
+
+
+def test_where_nothing_works_changes_of_every_family_are_tried_the_smallest_first():
+    wish = {
+        "kind": "closet",
+        "width_m": 0.9,
+        "depth_m": 0.7,
+        "height_m": 1.7,
+        "crops": ({"crop_id": "basil-sweet", "count": 6}, {"crop_id": "lettuce-butterhead", "count": 4}),
+    }
+    cool = {"id": "room", "name": "Stairs", "day_c": 17, "night_c": 15}
+    values = {"spaces": (wish,), "refuses": ("co2", "drilling", "sockets"), "budget": 1, "room": cool}
+    request = Request.model_validate(values)
+    found = answering(request, most=1)
+    while not found.unmet:
+        assert found.go_on()
+    families = [list(family) for family in found._changes.families()]
+    said = [[change.label.say() for change in family] for family in families]
+    assert said[:5] == [[], [], ["Allow holes for the air"], ["Let it take several sockets"], said[4]]
+    assert families[2][0].request.refuses == ("co2", "sockets")
+    assert said[4][0].startswith("Heat the room to ")
+    assert said[5][0] == "Grow 7 plants instead of 10"
+    assert said[-1][0] == "Grow Lettuce, butterhead elsewhere"
+    assert found.dearer[0].say().startswith("What comes nearest costs about ")
 
 
 def test_a_budget_that_suffices_is_kept():
