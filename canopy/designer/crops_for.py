@@ -2,15 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field, replace
 from functools import cached_property
+from typing import TypeVar
 
 import numpy as np
 
 from canopy.design.crops.arranging import main_stage
 from canopy.design.crops.placing import spread_out
 from canopy.design.light.dimmers import best_dimmers
+from canopy.design.light.heights import hung_best
 from canopy.design.light.proposal import basis_of, lacking
 from canopy.designer.lamps import COARSE
 from canopy.designer.outcome import Outcome, outcome_of
@@ -34,21 +36,18 @@ _NEAR_K, _NEAR_PCT = 2.5, 15.0
 _ITS_OWN = ("crops", "light", "climate")
 # So many crops are looked at at a glance, those first whose air it is; and so many plants stand for a floor of them.
 _GLANCED, _PLANTS = 44, 40
+# So many heights of the lamps are tried for one that is outside.
+_HEIGHTS = 5
 # What part of a floor is taken up at a crop's spacing.
 _FILLED = 0.7
 
 
 @dataclass(frozen=True, kw_only=True, eq=False)
-class CropFit:
-    """A crop with as many plants as have room: what would have to be changed for it, and what comes of it.
-
-    ``miss`` is how far it lies outside at a glance, 0 inside; ``outcome`` is there once it was judged by the true
-    models.
+class Fit:
+    """What would have to be changed for other plants to stand in a space, and what comes of it; ``outcome`` is there
+    once it was judged by the true models.
     """
 
-    crop: Crop
-    count: int
-    miss: float
     changes: tuple[Act, ...]
     outcome: Outcome | None = None
 
@@ -71,6 +70,26 @@ class CropFit:
     def seasons(self) -> tuple[tuple[Season, Margin], ...]:
         """What is outside on the coldest or hottest day alone."""
         return self.outcome.bad_seasons if self.outcome else ()
+
+
+@dataclass(frozen=True, kw_only=True, eq=False)
+class CropFit(Fit):
+    """A crop with as many plants as have room; ``miss`` is how far it lies outside at a glance, 0 inside."""
+
+    crop: Crop
+    count: int
+    miss: float
+
+
+@dataclass(frozen=True, kw_only=True, eq=False)
+class Together(Fit):
+    """Several crops beside each other in one space, each with how many of it."""
+
+    space_id: str
+    crops: tuple[tuple[Crop, int], ...]
+
+
+AnyFit = TypeVar("AnyFit", bound=Fit)
 
 
 @dataclass(eq=False)
@@ -156,28 +175,59 @@ class CropFinder(Stepwise):
         """
         space, stage = self.report.space, main_stage(crop)
         air = _air_miss(stage, self.air) if air is None else air
-        area = floor_m2(space)
-        count = max(1, int(area / crop.spacing_m**2 * _FILLED))
-        empty = space.model_copy(update={"plants": ()})
-        room = _clear_m(space)
-        if crop.pot_height_m + 0.5 * stage.height_m > room:
+        count = max(1, int(floor_m2(space) / crop.spacing_m**2 * _FILLED))
+        if crop.pot_height_m + 0.5 * stage.height_m > _clear_m(space):
             return None
-        try:
-            parts = spread_out(empty, crop, "", min(count, _PLANTS), _ground(space))
-        except CanopyError:
+        made = self._planted([(crop, min(count, _PLANTS))])
+        if made is None:
             return None
-        gone = tuple(plant.id for plant in space.plants)
-        changes: list[Act] = [Remove(collection="plants", part_ids=gone)] if gone else []
-        changes.append(Add(collection="plants", parts=tuple(parts), prefix="plant"))
-        try:
-            planted = apply(self.report.plan, space.id, changes).space(space.id)
-        except CanopyError:
-            return None
-        assert planted is not None
-        lit, miss = self._lit(planted, stage)
-        return CropFit(crop=crop, count=len(parts), miss=miss + air, changes=(*changes, *lit))
+        changes, planted = made
+        lit, miss = self._lit(planted, stage.photoperiod_h)
+        return CropFit(crop=crop, count=len(planted.plants), miss=miss + air, changes=(*changes, *lit))
 
-    def _lit(self, space: Space, stage: StageTargets) -> tuple[list[Act], float]:
+    def together(self, wanted: Sequence[tuple[Crop, int]]) -> Together | None:
+        """Let several crops stand there beside each other, the lamps set for all of them, and judge that as a plan.
+
+        Parameters
+        ----------
+        wanted : crops that share their windows, each with how many plants
+
+        Returns
+        -------
+        Together : in place of what stands there; None where they find no room
+        """
+        made = self._planted(wanted) if wanted else None
+        if made is None:
+            return None
+        changes, planted = made
+        days = [main_stage(crop).photoperiod_h for crop, _ in wanted]
+        low, high = max(day.low for day in days), min(day.high for day in days)
+        lit, _ = self._lit(planted, Window(low=min(low, high), high=high))
+        fit = Together(space_id=planted.id, crops=tuple(wanted), changes=(*changes, *lit))
+        return self._judged(fit)
+
+    def _planted(self, wanted: Sequence[tuple[Crop, int]]) -> tuple[list[Act], Space] | None:
+        """Plants in place of those that stand there; None where there is no room."""
+        space, plan = self.report.space, self.report.plan
+        gone, ground = tuple(plant.id for plant in space.plants), _ground(space)
+        changes: list[Act] = []
+        clearing: list[Act] = [Remove(collection="plants", part_ids=gone)] if gone else []
+        stands: Space | None = space.model_copy(update={"plants": ()})
+        try:
+            for crop, count in wanted:
+                assert stands is not None
+                parts = spread_out(stands, crop, "", count, ground)
+                acts = [*clearing, Add(collection="plants", parts=tuple(parts), prefix="plant")]
+                plan = apply(plan, space.id, acts)
+                stands = plan.space(space.id)
+                changes += acts
+                clearing = []
+        except CanopyError:
+            return None
+        assert stands is not None
+        return changes, stands
+
+    def _lit(self, space: Space, day: Window) -> tuple[list[Act], float]:
         """Set hours and dimmers for what stands there; gives the changes and how far plants still miss."""
         lamps = [lamp for lamp in space.fixtures if lamp.enabled and lamp.spec.purpose == "grow"]
         here = standing_of(space, self.report.here.day, cast_of(self.report.plan))
@@ -185,7 +235,6 @@ class CropFinder(Stepwise):
             return [], 20.0
         if not lamps:
             return [], 5.0
-        day = stage.photoperiod_h
         acts: list[Act] = []
         hours = {lamp.id: min(max(lamp.hours, day.low), day.high) for lamp in lamps}
         for lamp in lamps:
@@ -205,18 +254,34 @@ class CropFinder(Stepwise):
         dims = np.clip(best_dimmers(here, basis), 0.0, 1.0)
         for lamp, dim in zip(space.fixtures, dims, strict=True):
             if lamp.can_dim and abs(dim - lamp.dim) > 0.005:
-                value = float(np.ceil(dim * 100 - 1e-6) / 100)
+                value = max(0.0, float(np.ceil(dim * 100 - 1e-6) / 100))
                 acts.append(Change(collection="fixtures", part_id=lamp.id, values={"dim": value}))
         dli = basis.dli @ dims + basis.daylight_dli
         return acts, float(lacking(here, dli, basis.mean @ dims + basis.daylight_ppfd).mean())
 
-    def _judged(self, fit: CropFit) -> CropFit | None:
+    def _judged(self, fit: AnyFit) -> AnyFit | None:
+        """By the true models; where it is outside, with the lamps hung anew too, if that is better."""
+        found = self._with_outcome(fit)
+        if found is None or found.works:
+            return found
+        assert found.outcome is not None
+        acts = hung_best(found.outcome.report.here, _HEIGHTS, COARSE)
+        hung = self._with_outcome(replace(fit, changes=(*fit.changes, *acts))) if acts else None
+        return found if hung is None or _outside_of(hung) >= _outside_of(found) else hung
+
+    def _with_outcome(self, fit: AnyFit) -> AnyFit | None:
         try:
             plan = apply(self.report.plan, self.report.space.id, fit.changes)
             outcome = outcome_of(plan, self.report.space.id, self.report.here.day, seasons=True)
         except CanopyError:
             return None
         return replace(fit, outcome=outcome)
+
+
+def _outside_of(fit: Fit) -> tuple[float, int]:
+    """How much of it is outside, then how much tight."""
+    assert fit.outcome is not None
+    return fit.outcome.weight, len(fit.outcome.tight)
 
 
 def _air_miss(stage: StageTargets, found: Simulated) -> float:

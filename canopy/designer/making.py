@@ -347,7 +347,7 @@ def _dripped(first: Outcome) -> Watering:
 
 
 # How far a case's lid and front are pushed back; how many times the usual exchange slits are cut for.
-_BACK, _SLITS = (0.0, 0.02, 0.1, 0.4), (1.0, 3.0)
+_BACK, _SLITS = (0.0, 0.02, 0.1, 0.4), (1.0, 3.0, 9.0)
 
 
 def vents_for(space: Space, flow_m3_h: float, refuses: Sequence[str], *, most: int = 8) -> tuple[Vent, ...]:

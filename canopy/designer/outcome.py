@@ -140,7 +140,9 @@ class Outcome:
 
 @dataclass(frozen=True, kw_only=True)
 class Figures:
-    """What an outcome comes to, without the report it was taken from."""
+    """What an outcome comes to, without the report it was taken from; ``flow_over`` where more air is moved than does
+    it good.
+    """
 
     weight: float
     extreme_weight: float
@@ -150,6 +152,7 @@ class Figures:
     evenness: float
     tending_h_month: float
     cooled: bool
+    flow_over: bool
 
 
 def figures_of(found: Outcome) -> Figures:
@@ -172,6 +175,7 @@ def figures_of(found: Outcome) -> Figures:
         evenness=found.evenness,
         tending_h_month=found.tending_h_month,
         cooled=any(device.spec.kind == "cooler" for device in found.report.space.devices),
+        flow_over=any(margin.id == "air.flow" and margin.verdict == "over" for margin in found.bad),
     )
 
 

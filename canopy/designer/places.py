@@ -9,7 +9,7 @@ from itertools import combinations
 import numpy as np
 from numpy.typing import NDArray
 
-from canopy.designer.crops_for import CropFinder, floor_m2
+from canopy.designer.crops_for import CropFinder, Together, floor_m2
 from canopy.designer.sharing import parted_by
 from canopy.evaluate.space import SpaceReport
 from canopy.library import Crop
@@ -97,6 +97,27 @@ def best_spaces(reports: Sequence[SpaceReport], wanted: Sequence[tuple[Crop, int
     )
 
 
+def beside_each_other(reports: Sequence[SpaceReport], placed: Sequence[Placed]) -> tuple[Together, ...]:
+    """Judge each space with the crops that were laid into it, all of them at once, as a plan is judged.
+
+    Parameters
+    ----------
+    reports : of the spaces, each followed through its day
+    placed : crops with their spaces
+
+    Returns
+    -------
+    tuple of Together : in the order of the spaces, those alone that get a crop
+    """
+    found = []
+    for report in reports:
+        wanted = [(item.crop, max(1, item.count)) for item in placed if item.space_id == report.space.id]
+        fit = CropFinder(report).together(wanted)
+        if fit is not None:
+            found.append(fit)
+    return tuple(found)
+
+
 def _miss(finder: CropFinder, crop: Crop) -> float:
     fit = finder.glance(crop)
     return 99.0 if fit is None else fit.miss
@@ -124,7 +145,9 @@ def _placed(
     if not len(reports) or misses[number].min() > _NEAR:
         why = "no space has the air and the light for it as it stands"
     elif (shares[number][misses[number] <= _NEAR] > 1).all():
-        why = "where it would do well there is no room for so many"
+        near = [report for report, miss in zip(reports, misses[number], strict=True) if miss <= _NEAR]
+        room = max(int(_FILLED * floor_m2(report.space) / crop.spacing_m**2) for report in near)
+        why = f"where it would do well there is no room for so many, but for {room}"
     else:
         why = "where it would do well others stand that it does not share with, or fill the floor"
     return Placed(crop=crop, count=count, space_id=None, why=why)

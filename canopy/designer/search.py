@@ -293,11 +293,16 @@ class Search(Stepwise):
         best = min(serving, key=lambda item: (item.miss + item.later, item.price, item.power_w))
         choices = self._choices((best,))
         tried: list[Tried] = []
-        for vent in range(len(choices.vents)):
+        too_much = False
+        for vent, aired in enumerate(choices.vents):
+            if too_much and aired.fan is not None:
+                # The fans that follow move more still.
+                continue
             picked = {"lamps": 0, "vent": vent, "flow": 0, "control": 0, "equip": 0, "water": 0}
             made = self._try(choices.at(picked))
             yield True
             tried += [made] if made is not None else []
+            too_much = too_much or (made is not None and made.figures.flow_over)
             if made is not None and (made.works or len(tried) >= _FIRST_VENTS):
                 break
         if tried and not any(item.works for item in tried):

@@ -20,6 +20,7 @@ urlpatterns = [
     path("plans/<int:plan_pk>/variants/<str:space_id>/keep/", variants.keep, name="keep-variant"),
     path("plans/<int:plan_pk>/variants/<str:space_id>/<int:pk>/", variants.use, name="use-variant"),
     path("plans/<int:plan_pk>/which-space/", placing.which_space, name="which-space"),
+    path("plans/<int:plan_pk>/which-space/<str:space_id>/", placing.grow_there, name="grow-there"),
     path("reach.js", reach.worker, name="reach"),
     path("mail/", mail.written_mail, name="mail"),
     path("stand-ins/", standins.standins, name="stand-ins"),

@@ -184,16 +184,16 @@ def add_plants(
     return change(row, label, lambda plan: add_parts(_with(plan, own), space_id, "plants", parts))
 
 
-def change_plants(
-    row: GrowPlan, space_id: str, changes: Iterable[Act], label: str, own: Crop | None = None
-) -> GrowPlan:
-    """Change plants; a crop of the person's own comes into the plan with them."""
+def change_plants(row: GrowPlan, space_id: str, changes: Iterable[Act], label: str, *own: Crop | None) -> GrowPlan:
+    """Change plants; crops of the person's own come into the plan with them."""
     wanted = tuple(changes)
-    return change(row, label, lambda plan: apply(_with(plan, own), space_id, wanted))
+    return change(row, label, lambda plan: apply(_with(plan, *own), space_id, wanted))
 
 
-def _with(plan: Plan, own: Crop | None) -> Plan:
-    return with_crop(plan, own) if own is not None else plan
+def _with(plan: Plan, *own: Crop | None) -> Plan:
+    for crop in own:
+        plan = with_crop(plan, crop) if crop is not None else plan
+    return plan
 
 
 def sow_in_space(row: GrowPlan, space_id: str, sowing: Sowing, shelf_id: str, own: Crop | None = None) -> GrowPlan:

@@ -70,7 +70,11 @@ def closet(demo, page):
 
 def fits(page, width=390):
     """Nothing of the page is wider than it; charts that follow a new width a frame later are waited for."""
-    page.wait_for_function(f"document.documentElement.scrollWidth <= {width}", timeout=20_000)
+    for _ in range(100):
+        if page.evaluate("document.documentElement.scrollWidth") <= width:
+            return
+        page.wait_for_timeout(100)
+    raise AssertionError(f"wider than {width}: {page.evaluate('document.documentElement.scrollWidth')}")
 
 
 def margin(page, title):

@@ -323,5 +323,21 @@ def test_crops_are_laid_over_the_spaces_of_a_household(mine, row, client, other)
     text = mine.get(f"{address}?lay-crop_1=tatsoi&lay-number_1=2&lay-crop_2=tatsoi&lay-number_2=400").text
     assert "402" in text
     assert "nowhere: " in text
+    query = "lay-crop_1=african-violet&lay-number_1=2"
+    page = mine.get(f"{address}?{query}").text
+    (place,) = re.findall(rf'action="{address}([^"]+)/"', page)
+    fields = dict(re.findall(r'name="(lay-[^"]+)" value="([^"]+)"', page.split(f"{address}{place}/")[1]))
+    assert fields == {"lay-crop_1": "african-violet", "lay-number_1": "2"}
+    before = to_plan(row)
+    assert "This has changed meanwhile" in mine.post(f"{address}{place}/", {**fields, "state": "0"}).text
+    assert mine.post(f"{address}nowhere/", fields).status_code == 404
+    assert mine.post(f"{address}{place}/", {"state": f"{row.head_id}"}).status_code == 404
+    row.refresh_from_db()
+    assert to_plan(row) == before
+    done = mine.post(f"{address}{place}/", {**fields, "state": f"{row.head_id}"})
+    assert done.status_code == 302
+    row.refresh_from_db()
+    assert row.head.label == "2 × African violet in place of what stood here"
+    assert [plant.crop_id for plant in to_plan(row).space(place).plants] == ["african-violet"] * 2
     client.force_login(other)
     assert client.get(address).status_code == 404

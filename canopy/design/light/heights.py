@@ -39,11 +39,13 @@ def _best(tried: list[tuple[Standing, Tried]]) -> tuple[Standing, Tried]:
     return min((pair for pair in able if pair[1].evenness >= min(even, 0.7) - 0.03), key=lambda pair: pair[1].power_w)
 
 
-def _search(here: Standing, values: list[float], setting: Callable[[float], Space]) -> list[tuple[Standing, Tried]]:
+def _search(
+    here: Standing, values: list[float], setting: Callable[[float], Space], quality: Quality = PREVIEW
+) -> list[tuple[Standing, Tried]]:
     found = []
     for value in values:
-        moved = _dimmed(here.moved(setting(value)), PREVIEW)
-        found.append((moved, judged(moved, lighting(moved, PREVIEW, with_map=False), value)))
+        moved = _dimmed(here.moved(setting(value)), quality)
+        found.append((moved, judged(moved, lighting(moved, quality, with_map=False), value)))
     return found
 
 
@@ -93,10 +95,37 @@ def find_height(here: Standing) -> Proposal | None:
     -------
     Proposal : with coverage, evenness and power of every height that was tried; None where there is nothing to move
     """
+    found = _at_heights(here, _STEPS, PREVIEW)
+    if not found:
+        return None
+    best, tried = _best(found)
+    label = sentence("Hang the lamps at {z} and set their dimmers", z=Amount(value=tried.value, unit="length"))
+    return _proposal(here, found, "height", label, ("z_m", "dim"), best)
+
+
+def hung_best(here: Standing, steps: int, quality: Quality) -> tuple[Change, ...]:
+    """Say how the lamps would be moved and dimmed to hang at the best of a few heights.
+
+    Parameters
+    ----------
+    here : the space on a day
+    steps : how many heights are looked at from the lowest to the highest, 2 or more
+    quality : how finely to cut the walls
+
+    Returns
+    -------
+    tuple of Change : of the lamps; empty where there is nothing to move, or where they hang best as they are
+    """
+    found = _at_heights(here, steps, quality)
+    return _changes(here.space.fixtures, _best(found)[0].space.fixtures, ("z_m", "dim")) if found else ()
+
+
+def _at_heights(here: Standing, steps: int, quality: Quality) -> list[tuple[Standing, Tried]]:
+    """The lamps at each of so many heights, all moved alike, their dimmers set anew."""
     lamps = [lamp for lamp in here.space.fixtures if lamp.enabled]
     low, high = _shifts(here)
     if not lamps or not here.plants or high <= low:
-        return None
+        return []
     now = min(lamp.z_m for lamp in lamps)
 
     def at(value: float) -> Space:
@@ -107,10 +136,7 @@ def find_height(here: Standing) -> Proposal | None:
         )
         return here.space.model_copy(update={"fixtures": moved})
 
-    found = _search(here, [round(now + float(s), 3) for s in np.linspace(low, high, _STEPS)], at)
-    best, tried = _best(found)
-    label = sentence("Hang the lamps at {z} and set their dimmers", z=Amount(value=tried.value, unit="length"))
-    return _proposal(here, found, "height", label, ("z_m", "dim"), best)
+    return _search(here, [round(now + float(s), 3) for s in np.linspace(low, high, steps)], at, quality)
 
 
 def space_lamps(here: Standing) -> Proposal | None:

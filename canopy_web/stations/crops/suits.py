@@ -13,7 +13,7 @@ from canopy.designer.crops_for import CropFinder
 from canopy.evaluate import SpaceReport
 from canopy.evaluate.light.margins import DLI
 from canopy.margin import Amount
-from canopy.words import capital, counted, short_name
+from canopy.words import capital, counted
 from canopy_web.workspace.proposals import place
 from canopy_web.workspace.reply import change, page
 from canopy_web.workspace.slices import Slice, Slices
@@ -55,7 +55,7 @@ def suits(request: HttpRequest, where: Where, kind: str) -> HttpResponse:
         rows = [
             {
                 "fit": fit,
-                "name": short_name(fit.crop.name),
+                "name": fit.crop.name,
                 "tight": len(fit.outcome.tight) if fit.outcome else 0,
                 "light": _light(fit.outcome, reader) if fit.outcome else "",
                 "worst": [(season, margin) for season, margin in fit.seasons],
@@ -70,6 +70,7 @@ def suits(request: HttpRequest, where: Where, kind: str) -> HttpResponse:
             "finished": finder.finished,
             "stopped": found.stopped,
             "there": bool(where.report.here.plants),
+            "year": any(fit.outcome and fit.outcome.extreme_days for fit in finder.found),
         }
     return render(request, "crops/_suited.html", {**shown, **place(where, reader)})
 

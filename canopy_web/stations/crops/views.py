@@ -110,7 +110,7 @@ def _set(request: HttpRequest, where: Where, picked: list[str]) -> HttpResponse:
         ]
         own = where.own.get(got.get("crop_id", ""))
         label = f"Changed {counted(len(picked), 'plant')}"
-        return where.again(actions.change_plants(where.row, where.space.id, changes, label, own=own))
+        return where.again(actions.change_plants(where.row, where.space.id, changes, label, own))
 
     if form.is_valid():
         try:

@@ -8,7 +8,10 @@ from canopy.designer.crops_for import CropFinder
 from canopy.evaluate.kept import report_of
 from canopy.library import crops
 from canopy.light.scene import PREVIEW
+from canopy.plan import load
+from canopy.plan.changes import Change
 from canopy.plan.edit import apply
+from tests.conftest import DEMO
 
 
 @pytest.fixture(scope="module")
@@ -57,6 +60,20 @@ def test_what_is_said_to_do_well_does_in_the_plan(finder):
     for key in ("airways", "stirrers", "devices", "openings"):
         assert getattr(space, key) == getattr(report.space, key)
     assert [lamp.spec for lamp in space.fixtures] == [lamp.spec for lamp in report.space.fixtures]
+
+
+def test_lamps_are_hung_anew_before_a_crop_is_called_badly_lit():
+    """What moving the lamps mends is not called outside."""
+    plan = load(DEMO)
+    report = report_of(plan, plan.space("berry-tent"), follow=True)
+    finder = CropFinder(report, wanted=(crops()["bean-dwarf"],))
+    (fit,) = finder.run()
+    assert fit.works
+    kept = [act for act in fit.changes if not (isinstance(act, Change) and "z_m" in act.values)]
+    assert len(kept) < len(fit.changes)
+    as_they_hang = apply(plan, "berry-tent", kept)
+    worse = report_of(as_they_hang, as_they_hang.space("berry-tent"), quality=PREVIEW, follow=True)
+    assert any(m.station == "light" and m.verdict in ("short", "over") for m in worse.margins)
 
 
 def test_a_crop_for_cool_nights_is_told_what_is_outside(finder):

@@ -7,11 +7,13 @@ from itertools import product
 import pytest
 
 from canopy.designer.crops_for import CropFinder, floor_m2
-from canopy.designer.places import best_spaces
+from canopy.designer.places import beside_each_other, best_spaces
 from canopy.designer.sharing import parted_by
 from canopy.evaluate.kept import report_of
 from canopy.library import crops
+from canopy.light.scene import PREVIEW
 from canopy.plan import load
+from canopy.plan.edit import apply
 from tests.conftest import DEMO
 
 WANTED = (("tatsoi", 4), ("pepper", 2), ("filmy-fern", 3), ("african-violet", 2))
@@ -57,6 +59,37 @@ def test_what_finds_no_place_says_why(reports):
     assert "no room for so many" in many.why
     (hot,) = best_spaces(reports, [(crops()["garden-cress"], 4000)])
     assert hot.why
+
+
+def test_where_too_many_are_asked_for_it_is_said_how_many_have_room(reports):
+    violet = crops()["african-violet"]
+    (many,) = best_spaces(reports, [(violet, 400)])
+    room = int(many.why.rsplit(" ", 1)[-1])
+    (fits,), (over,) = (best_spaces(reports, [(violet, number)]) for number in (room, room + 1))
+    assert fits.space_id is not None
+    assert over.space_id is None
+
+
+def test_each_space_is_judged_with_all_that_was_laid_into_it(reports):
+    wanted = [(crops()[key], count) for key, count in (("tatsoi", 3), ("land-cress", 2), ("african-violet", 2))]
+    placed = best_spaces(reports, wanted)
+    found = beside_each_other(reports, placed)
+    assert {fit.space_id for fit in found} == {item.space_id for item in placed if item.space_id}
+    for fit in found:
+        assert [(crop.id, count) for crop, count in fit.crops] == [
+            (item.crop.id, item.count) for item in placed if item.space_id == fit.space_id
+        ]
+        report = next(report for report in reports if report.space.id == fit.space_id)
+        plan = apply(report.plan, fit.space_id, fit.changes)
+        counts = {}
+        for plant in plan.space(fit.space_id).plants:
+            counts[plant.crop_id] = counts.get(plant.crop_id, 0) + 1
+        assert counts == {crop.id: count for crop, count in fit.crops}
+        after = report_of(plan, plan.space(fit.space_id), day=report.here.day, quality=PREVIEW, follow=True)
+        own = {
+            m.id for m in after.margins if m.station in ("crops", "light", "climate") and m.verdict in ("short", "over")
+        }
+        assert own == {margin.id for margin in fit.outside}
 
 
 def test_without_spaces_nothing_is_placed():
