@@ -25,6 +25,7 @@ from canopy.margin import Margin
 from canopy.plan.changes import Act, Add, Change, Remove
 from canopy.plan.document import Space
 from canopy.plan.edit import apply, lamp_hours
+from canopy.plan.plants import Plant
 from canopy.plan.rooms import Season
 from canopy.season import cast_of, standing_of
 
@@ -207,24 +208,20 @@ class CropFinder(Stepwise):
         return self._judged(fit)
 
     def _planted(self, wanted: Sequence[tuple[Crop, int]]) -> tuple[list[Act], Space] | None:
-        """Plants in place of those that stand there; None where there is no room."""
-        space, plan = self.report.space, self.report.plan
+        """Plants in place of those that stand there, not checked against the plan; None where there is no room."""
+        space = self.report.space
         gone, ground = tuple(plant.id for plant in space.plants), _ground(space)
-        changes: list[Act] = []
-        clearing: list[Act] = [Remove(collection="plants", part_ids=gone)] if gone else []
-        stands: Space | None = space.model_copy(update={"plants": ()})
+        changes: list[Act] = [Remove(collection="plants", part_ids=gone)] if gone else []
+        stands = space.model_copy(update={"plants": ()})
         try:
             for crop, count in wanted:
-                assert stands is not None
                 parts = spread_out(stands, crop, "", count, ground)
-                acts = [*clearing, Add(collection="plants", parts=tuple(parts), prefix="plant")]
-                plan = apply(plan, space.id, acts)
-                stands = plan.space(space.id)
-                changes += acts
-                clearing = []
+                changes.append(Add(collection="plants", parts=tuple(parts), prefix="plant"))
+                taken = len(stands.plants)
+                more = [Plant.model_validate({**part, "id": f"plant-{taken + n}"}) for n, part in enumerate(parts, 1)]
+                stands = stands.model_copy(update={"plants": (*stands.plants, *more)})
         except CanopyError:
             return None
-        assert stands is not None
         return changes, stands
 
     def _lit(self, space: Space, day: Window) -> tuple[list[Act], float]:
