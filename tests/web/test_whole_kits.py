@@ -6,6 +6,7 @@ import re
 from urllib.parse import urlencode
 
 import pytest
+from django.http import QueryDict
 
 from canopy.designer.request import Request
 from canopy.kit.owning import ownable
@@ -99,6 +100,8 @@ def test_it_is_stopped_and_gone_on_with(mine):
     stopped = mine.get(address, headers=HTMX).text
     assert "go on" in stopped
     assert "hx-trigger" not in stopped.split(">")[0]
+    # A plan that was never tried is not waited for where nothing goes on.
+    assert mine.post(f"/start/whole/make/?{urlencode(SILL)}", {"number": "900"}).status_code == 404
     # It stands where it was left until it is told to go on.
     assert "go on" in mine.get(address, headers=HTMX).text
     mine.get(f"{address}&go=1", headers=HTMX)
@@ -201,10 +204,6 @@ def test_a_request_s_address_asks_the_same():
             "room": {"id": "room", "name": "Room", "day_c": 19.0, "night_c": 15.0},
         }
     )
-    from django.http import QueryDict
-
-    from canopy.library import crops
-
     for system in ("metric", "us"):
         form = WholeForm(QueryDict(query_of(request, system)), known=crops(), system=system)
         assert form.is_valid(), form.errors
@@ -218,14 +217,18 @@ def test_a_request_s_address_asks_the_same():
 
 @pytest.mark.django_db
 def test_the_coldest_and_hottest_days_are_taken_down(mine):
-    from canopy.library import crops
-
     data = {**SILL, "ask-day_c": "20", "ask-night_c": "16", "ask-coldest_c": "8", "ask-hottest_c": "31"}
     form = WholeForm(data, known=crops())
     assert form.is_valid(), form.errors
     room = form.take_request({}).room
     assert (room.coldest.night_c, room.coldest.day_c) == (8, 12)
     assert (room.hottest.day_c, room.hottest.night_c) == (31, 27)
+    # An address that asks the same with a change asks for the same room.
+    for system in ("metric", "us"):
+        again = WholeForm(QueryDict(query_of(form.take_request({}), system)), known=crops(), system=system)
+        assert again.is_valid(), again.errors
+        assert again.take_request({}).room.coldest.night_c == pytest.approx(8, abs=0.3)
+        assert again.take_request({}).room.hottest.day_c == pytest.approx(31, abs=0.3)
 
 
 @pytest.mark.django_db

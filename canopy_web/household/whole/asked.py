@@ -37,6 +37,10 @@ def query_of(request: Request, system: str) -> str:
         values += [(name, f"{value:g}" if isinstance(value, float) else value)] if value is not None else []
     values += [("refuses", item) for item in request.refuses]
     if request.room is not None:
-        values += [(name, show(getattr(request.room, name), TEMPERATURE, system)) for name in ("day_c", "night_c")]
+        room = request.room
+        said = {"day_c": room.day_c, "night_c": room.night_c}
+        said |= {"coldest_c": room.coldest.night_c} if room.coldest else {}
+        said |= {"hottest_c": room.hottest.day_c} if room.hottest else {}
+        values += [(name, show(value, TEMPERATURE, system)) for name, value in said.items()]
     values.append(("rule_set_id", request.rule_set_id))
     return urlencode([(f"ask-{name}", value) for name, value in values])

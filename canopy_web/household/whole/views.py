@@ -74,7 +74,7 @@ def make(request: HttpRequest, plan_pk: int | None = None) -> HttpResponse:
         return _refused(request, row, form, "The household has changed since these were worked out: look once more.")
     try:
         found = asked(request.user.pk or 0, row, household, wanted)
-        while not found.work.finished and _one(found, int(number)) is None:
+        while not (found.work.finished or found.told_to_stop) and _one(found, int(number)) is None:
             # Somebody else's server, or one that was started anew: the same request finds the same again.
             found.go_on()
         chosen = _one(found, int(number))
