@@ -73,7 +73,7 @@ def _surplus(on: Irradiated, air: Surroundings, leaf: float, *, shut: bool) -> f
     boundary = 1174 * sqrt(_LEAF_M) / max(still, 0.05)
     kelvin = (leaf + air.temperature_c) / 2 + _KELVIN
     dry = 2 * density * HEAT_CAPACITY_J_KGK / boundary + 2 * _THERMAL * 4 * _SIGMA * kelvin**3
-    deficit = max(0.0, saturation_pa(leaf) - saturation_pa(air.temperature_c) * air.rh_pct / 100)
+    deficit = max(0.0, saturation_pa(min(leaf, _DRIED_C)) - saturation_pa(air.temperature_c) * air.rh_pct / 100)
     light = on.ppfd_umol_m2_s / _UMOL_PER_J * _LIGHT / 2
     stomata = _SHUT_S_M if shut else _RMIN_S_M * (light + 4.3) / (light + 0.54) * min(1 + deficit / _D0_PA, 5.0)
     # So hot a leaf has long dried, and high up water would boil: only the way there is of use to the search.

@@ -113,7 +113,7 @@ def do(row: GrowPlan, user: Any, number: int, act: str, with_: Any) -> None:
     elif act == "survey":
         facts.take_readings(row, SPACE, _NOW.date(), [(0.1, 0.2, 0.3, with_)])
     elif act == "variant":
-        actions.keep_variant(row, SPACE, with_ or "kept", 12.5)
+        actions.keep_variant(row, SPACE, f"{with_ or 'kept'} {number}", 12.5)
     elif act == "source" and with_ == "push":
         open_source(row, SPACE, "pusher")
     elif act == "source":

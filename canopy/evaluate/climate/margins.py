@@ -404,6 +404,7 @@ def _co2(found: Simulated) -> Margin:
         "mean": Amount(value=mean, unit="ppm", decimals=0),
         "least": Amount(value=least, unit="ppm", decimals=0),
         "need": Amount(value=_POOR_PPM, unit="ppm", decimals=0),
+        "starved": Amount(value=_STARVED_PPM, unit="ppm", decimals=0),
     }
     words = {
         "short": "The leaves use it up faster than air brings it: growth stalls however bright it is.",
@@ -416,7 +417,7 @@ def _co2(found: Simulated) -> Margin:
         title="CO2 by day",
         verdict=verdict,
         mendable=verdict == "short",
-        need=sentence("at least {need}", **amounts),
+        need=sentence("{need}, at least {starved}", **amounts),
         there=sentence("{mean} on average, {least} at the lowest", **amounts),
         why=sentence(words[verdict]),
         working=plain_working(

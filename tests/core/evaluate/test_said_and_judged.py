@@ -36,6 +36,11 @@ def contradiction(margin) -> str:
         # What is there is rounded where it is said, not where it is judged.
         if (low < least * (1 - 1e-6)) != (margin.verdict == "short") and margin.verdict != "over":
             return f"{margin.id}: {margin.verdict}, {margin.there.say()} where need is {need.say()}"
+    if found := re.fullmatch(r"\{(\w+)\}, at least \{(\w+)\}", need.text):
+        enough, least = (amounts[found[number]].value for number in (1, 2))
+        expected = "short" if low < least * (1 - 1e-6) else "tight" if low < enough * (1 - 1e-6) else "good"
+        if margin.verdict != expected:
+            return f"{margin.id}: {margin.verdict}, {margin.there.say()} where need is {need.say()}"
     if (found := re.fullmatch(r"at most \{(\w+)\}", need.text)) and amounts[found[1]].unit == there.unit:
         most = amounts[found[1]].value
         if margin.verdict == "short":

@@ -121,3 +121,11 @@ def test_lamps_on_walls_are_held_against_the_leaves_before_them(small_plan, gap,
     plan = apply(small_plan, "box", [*moved, hung])
     margin = evaluate_space(plan, plan.spaces[0], day=DAY, with_map=False).margin("light.clearance-side")
     assert margin.verdict == verdict
+
+
+def test_a_leaf_in_a_beam_that_would_burn_it_still_has_a_figure():
+    """A typed lamp of a kilowatt on a hand's breadth, room air at 0 °C: hotter than moist air is followed, and said."""
+    air = Surroundings(temperature_c=0.0, rh_pct=1.0)
+    found = [leaf_c(Irradiated(ppfd_umol_m2_s=ppfd, infrared_w_m2=ppfd), air) for ppfd in (2e4, 5e4, 2e5)]
+    assert found == sorted(found)
+    assert found[-1] > 200
