@@ -219,7 +219,7 @@ def _pressure_verdict(p: float, *, odour: bool, soft: bool, leak: float) -> tupl
 def _loop(plan: Plan, space: Space, breathing: Breathing) -> Iterator[Margin]:
     """A closed loop: whether it carries the water away, and whether the purge brings CO2."""
     air, needs = breathing.lit.air, breathing.needs
-    if needs.vapour_kg_s <= 0 or (air.looped_m3_h < 1 and all(way.ends != "space" for way in space.airways)):
+    if needs.vapour_kg_s <= 0 or not _goes_round(plan, space):
         return
     moisture, co2 = breathing.lit.demand("moisture"), breathing.lit.demand("co2")
     need, purge = moisture.flow_m3_h, co2.flow_m3_h or 0.0
@@ -301,6 +301,24 @@ def _loop(plan: Plan, space: Space, breathing: Breathing) -> Iterator[Margin]:
                 certainty="±25 %.",
             ),
         )
+
+
+def _goes_round(plan: Plan, space: Space) -> bool:
+    """Whether air that leaves for another space comes back by ways of air; one space's exhaust that is led into the
+    next, from which it leaves for the room, goes one way.
+    """
+    leads: dict[str, set[str]] = {}
+    spaces = (space, *(other for other in plan.spaces if other.id != space.id))
+    for owner in spaces:
+        for way in owner.airways:
+            if way.ends == "space" and way.space_id:
+                start, end = (owner.id, way.space_id) if way.way == "out" else (way.space_id, owner.id)
+                leads.setdefault(start, set()).add(end)
+    reached, new = set[str](), leads.get(space.id, set())
+    while new:
+        reached |= new
+        new = set[str]().union(*(leads.get(other, set()) for other in new)) - reached
+    return space.id in reached
 
 
 def _beside_the_loop(plan: Plan, space: Space, breathing: Breathing, amounts: dict[str, Amount]) -> str:

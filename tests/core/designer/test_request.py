@@ -7,7 +7,7 @@ import json
 import pytest
 
 from canopy.cli import main
-from canopy.designer.design import designer_for
+from canopy.designer.design import Designer, designer_for
 from canopy.designer.request import Request, household_for, read_request
 from canopy.designer.sharing import parted_by, sharing_of
 from canopy.designer.tents import TENTS_M, tents_for
@@ -220,3 +220,17 @@ def test_the_command_says_what_is_wrong(tmp_path, capsys):
 def test_a_request_reads_back_as_it_was_written():
     one = asked(budget=300.0, likes="quiet", refuses=("smell",))
     assert Request.model_validate_json(one.model_dump_json()) == one
+
+
+def test_one_tent_s_exhaust_is_led_into_the_next_where_neither_suffers():
+    request = read_request(ROOT / "examples" / "requests" / "two-tents.json")
+    first = Designer(request, household_for(request, DAY), 0, 1, helps=False, classes=("bar-30",))
+    first.run()
+    assert first.search is not None
+    household = first.search.maker.plan_of(first.answers()[0].tried.space)
+    second = Designer(request, household, 1, 1, helps=False, classes=("board-150",))
+    (best, *_) = second.run()
+    assert [note.say() for note in second.notes] == ["The exhaust of Cuttings tent is led into it."]
+    assert best.outcome.weight < 1e-9
+    feeder = best.outcome.report.plan.spaces[0]
+    assert [way.space_id for way in feeder.airways if way.ends == "space"] == [best.outcome.report.space.id]

@@ -71,6 +71,18 @@ def test_a_device_at_the_far_end_is_said_not_to_be_counted():
     assert "not counted yet" in words
 
 
+def test_an_exhaust_that_is_led_on_into_the_next_space_is_no_loop():
+    plan, space, cupboard = looped()
+    assert evaluate_space(plan, space, with_map=False).margin("air.loop") is not None
+    onward = space.model_copy(update={"airways": tuple(way for way in space.airways if way.id != "back")})
+    assert [way.ends for way in onward.airways if way.way == "out"].count("space") == 1
+    one_way = household(onward, cupboard)
+    for each in one_way.spaces:
+        assert evaluate_space(one_way, each, with_map=False).margin("air.loop") is None
+    # What the leaves' water asks of the air is judged all the same.
+    assert evaluate_space(one_way, onward, with_map=False).margin("air.flow").verdict in ("good", "tight", "short")
+
+
 def test_a_closed_loop_is_closed():
     flap = Opening(id="m", face="right", u_m=0.4, v_m=0.2, shape="mesh", width_m=0.3, height_m=0.2)
     space = planted(openings=(flap,))
