@@ -12,7 +12,7 @@ from typing import Any, Generic, TypeVar
 
 T = TypeVar("T")
 # What all stores together may hold unless ``MILD_CANOPY_CACHE_MB`` says otherwise [MB].
-USUAL_MB = 80
+USUAL_MB = 70
 # Being used more often than this makes nothing dearer.
 _MOST_USES = 4
 
