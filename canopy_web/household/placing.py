@@ -77,12 +77,17 @@ def grow_there(request: HttpRequest, plan_pk: int, space_id: str) -> HttpRespons
     """Let the crops that were laid into a space stand there in place of what does now."""
     row = own_plan(request, plan_pk)
     form = PlacesForm(request.POST, _known(request))
-    reports = [item for item in _reports(request, to_plan(row), form) if item.space.id == space_id]
-    if not reports or not form.is_valid():
+    if not form.is_valid() or to_plan(row).space(space_id) is None:
         raise Http404
-    fit = CropFinder(reports[0]).together(form.wanted)
-    if fit is None or request.POST.get("state") != f"{row.head_id}":
+    if request.POST.get("state") != f"{row.head_id}":
         return _page(request, row, "This has changed meanwhile: look at it once more.")
+    try:
+        (report,) = _reports(request, to_plan(row), form, space_id)
+        fit = CropFinder(report).together(form.wanted)
+    except CanopyError as error:
+        return _page(request, row, str(error))
+    if fit is None:
+        return _page(request, row, "There is no room for so many there.")
     mine = own_crops(request.user)
     own = [crop for crop, _ in form.wanted if crop.id in mine]
     label = f"{_words(fit)} in place of what stood here"
@@ -95,7 +100,9 @@ def grow_there(request: HttpRequest, plan_pk: int, space_id: str) -> HttpRespons
 
 def _page(request: HttpRequest, row: GrowPlan, words: str = "") -> HttpResponse:
     plan = to_plan(row)
-    data = request.GET if any(key.startswith("lay-") for key in request.GET) else None
+    # An act that was refused keeps what it was sent with.
+    sent = request.POST or request.GET
+    data = sent if any(key.startswith("lay-") for key in sent) else None
     form = PlacesForm(data, _known(request))
     reader = reader_of(preference_of(request).units)
     shown: dict[str, Any] = {"row": row, "plan": plan, "form": form, "wrong": words, "reader": reader}
@@ -126,10 +133,10 @@ def _known(request: HttpRequest) -> dict[str, Crop]:
     return {**crops(), **own_crops(request.user)}
 
 
-def _reports(request: HttpRequest, plan: Plan, form: PlacesForm) -> list[SpaceReport]:
-    """Reports of all spaces, in a plan that knows the crops asked for."""
+def _reports(request: HttpRequest, plan: Plan, form: PlacesForm, only: str = "") -> list[SpaceReport]:
+    """Reports of all spaces or of one, in a plan that knows the crops asked for."""
     day = day_to_show(plan, today(request, plan))
     known = {crop.id for crop in plan.crops} | set(crops())
     more = [crop for crop, _ in form.wanted if crop.id not in known] if form.is_valid() else []
     plan = plan.model_copy(update={"crops": (*plan.crops, *more)})
-    return [report_of(plan, space, day=day, follow=True) for space in plan.spaces]
+    return [report_of(plan, space, day=day, follow=True) for space in plan.spaces if only in ("", space.id)]

@@ -332,7 +332,9 @@ def test_crops_are_laid_over_the_spaces_of_a_household(mine, row, client, other)
     fields = dict(re.findall(r'name="(lay-[^"]+)" value="([^"]+)"', page.split(f"{address}{place}/")[1]))
     assert fields == {"lay-crop_1": "african-violet", "lay-number_1": "2"}
     before = to_plan(row)
-    assert "This has changed meanwhile" in mine.post(f"{address}{place}/", {**fields, "state": "0"}).text
+    stale = mine.post(f"{address}{place}/", {**fields, "state": "0"}).text
+    assert "This has changed meanwhile" in stale
+    assert 'value="african-violet" selected' in stale
     assert mine.post(f"{address}nowhere/", fields).status_code == 404
     assert mine.post(f"{address}{place}/", {"state": f"{row.head_id}"}).status_code == 404
     row.refresh_from_db()
