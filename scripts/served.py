@@ -15,6 +15,11 @@ from pathlib import Path
 
 ROOT = Path(__file__).resolve().parent.parent
 _STARTS_S = 30.0
+# The shell is the same browser without windows; one of the two is there where the tests run.
+CHROMIUM = next(
+    (path for path in ("/usr/bin/chromium-headless-shell", "/usr/bin/chromium") if Path(path).exists()),
+    "/usr/bin/chromium",
+)
 
 
 class Site(str):

@@ -6,7 +6,7 @@ import sys
 from pathlib import Path
 
 from playwright.sync_api import Page, sync_playwright
-from served import served
+from served import CHROMIUM, served
 
 ROOT = Path(__file__).resolve().parent.parent
 OUT = ROOT / "docs" / "screenshots"
@@ -107,7 +107,7 @@ def main() -> None:
 
 def _take(site: str) -> None:
     with sync_playwright() as play:
-        browser = play.chromium.launch(executable_path="/usr/bin/chromium", args=ARGS)
+        browser = play.chromium.launch(executable_path=CHROMIUM, args=ARGS)
         page = browser.new_page(viewport={"width": 1280, "height": 800})
         page.wait_for_timeout(_WARM_MS)
         page.goto(f"{site}/account/sign-in/")
