@@ -12,9 +12,12 @@ from typing import Any, Generic, TypeVar
 
 T = TypeVar("T")
 # What all stores together may hold unless ``MILD_CANOPY_CACHE_MB`` says otherwise [MB].
-USUAL_MB = 70
+USUAL_MB = 75
 # Being used more often than this makes nothing dearer.
 _MOST_USES = 4
+# What nobody asks for falls back by this while as much comes in as may be held [s/byte]: as much as most things are
+# dear for their size, so that what an edit left behind makes way for what the next one needs.
+_FALLS_BACK = 0.1e-6
 
 
 class _Item:
@@ -29,7 +32,8 @@ class _Item:
 
 class Pool:
     """The allowance that stores share: what is cheapest to make again for the room it takes goes first, the sooner the
-    longer nobody has asked for it, whichever store it lies in (GreedyDual-Size-Frequency; Cherkasova 1998).
+    longer nobody has asked for it, whichever store it lies in (GreedyDual-Size-Frequency; Cherkasova 1998; things also
+    grow old by what comes in after them, not only by what was let go).
     """
 
     def __init__(self, max_bytes: int) -> None:
@@ -40,7 +44,7 @@ class Pool:
         self._given = count()
         # What the last one let go was ranked: those used since stand above it.
         self._age = 0.0
-        self._bytes = 0
+        self._bytes = self._came = 0
         self._lock = Lock()
 
     def allow(self, max_bytes: int) -> None:
@@ -83,6 +87,7 @@ class Pool:
             if key not in self._held:
                 item = self._held[key] = _Item(value, size, cost_s)
                 self._bytes += size
+                self._came += size
                 self._place(key, item)
                 self._trim(key)
 
@@ -103,7 +108,8 @@ class Pool:
                 self._remove(key)
 
     def _place(self, key: tuple[int, Hashable], item: _Item) -> None:
-        item.rank = self._age + item.used * item.cost_s / max(item.size, 1)
+        age = max(self._age, _FALLS_BACK * self._came / max(self._max_bytes, 1))
+        item.rank = age + item.used * item.cost_s / max(item.size, 1)
         heappush(self._order, (item.rank, next(self._given), key))
         if len(self._order) > 4 * len(self._held) + 1000:
             self._order = [(item.rank, next(self._given), key) for key, item in self._held.items()]

@@ -3,62 +3,16 @@
 from __future__ import annotations
 
 import argparse
-import ctypes
 import os
-import time
 from collections.abc import Sequence
-from pathlib import Path
-from threading import Thread
+
+from canopy_web.tidying import Tidied, spare_memory
 
 THREADS = 4
 # A request that is not whole by then is dropped; so is a client that reads nothing of its answer [s].
 PATIENCE_S = 30
 # What a body may have: a picture with its form [bytes].
 LARGEST = 20_000_000
-
-
-# Settings of the C library's allocator (mallopt(3)): freed matrices are kept for the next edit, whose pages then need
-# not be fetched and cleared anew (a third of its time); all threads share one arena.
-_TRIM_THRESHOLD, _TOP_PAD, _MMAP_THRESHOLD, _ARENA_MAX = -1, -2, -3, -8
-_KEPT_BYTES, _PAD_BYTES, _APART_BYTES = 48_000_000, 24_000_000, 64_000_000
-# What is more than this goes back to the machine [MB], looked at so often [s].
-_RESIDENT_MB, _LOOK_S = 200.0, 0.5
-
-
-def spare_memory() -> None:
-    """Let freed matrices serve the next edit, and give back what lies idle; does nothing where the C library is
-    another one.
-    """
-    try:
-        library = ctypes.CDLL("libc.so.6")
-    except OSError:
-        return
-    library.mallopt(_ARENA_MAX, 1)
-    library.mallopt(_TRIM_THRESHOLD, _KEPT_BYTES)
-    library.mallopt(_TOP_PAD, _PAD_BYTES)
-    library.mallopt(_MMAP_THRESHOLD, _APART_BYTES)
-    Thread(target=_give_back, args=(library,), name="memory", daemon=True).start()
-
-
-def resident_mb() -> float:
-    """How much memory this process holds [MB]; 0 where the system does not tell."""
-    try:
-        pages = int(Path("/proc/self/statm").read_text().split()[1])
-    except (OSError, ValueError):
-        return 0.0
-    return pages * os.sysconf("SC_PAGESIZE") / 1e6
-
-
-def _give_back(library: ctypes.CDLL) -> None:
-    held = 0.0
-    while True:
-        time.sleep(_LOOK_S)
-        now = resident_mb()
-        # Where nothing came since, there is nothing more to give.
-        if now > max(_RESIDENT_MB, held + 5):
-            library.malloc_trim(_PAD_BYTES)
-            held = resident_mb()
-        held = min(held, now)
 
 
 def parser() -> argparse.ArgumentParser:
@@ -114,7 +68,7 @@ def run(given: argparse.Namespace) -> None:
             "log_untrusted_proxy_headers": True,
         }
     waitress.serve(
-        application,
+        Tidied(application),
         host=given.host,
         port=given.port,
         threads=given.threads,

@@ -29,7 +29,7 @@ from canopy.light.near import near
 from canopy.light.parts import Scene
 from canopy.light.passing import FEW_SPOTS, between, irradiance
 from canopy.light.plates import Body, quad_samples
-from canopy.light.radiosity import Exchange, Tiles, exchange, solve
+from canopy.light.radiosity import Exchange, Tiles, exchange, nodes_of, solve
 from canopy.light.reading import PointLight, Reading, lamp_key
 from canopy.light.room import Matrix, RoomGrid
 from canopy.light.spots import note_leaves, spots_of
@@ -65,28 +65,40 @@ _direct: ContentCache[Array] = ContentCache(lambda item: item.nbytes)
 
 @dataclass(frozen=True, kw_only=True, eq=False)
 class _Laid:
-    """The exchange among walls and bodies, and with the crowns that stand in it: areas (s, s) and their sums (s,)."""
+    """The exchange among walls, bodies and the crowns that stand there: areas (s, s) and their sums (s,) [m²]."""
 
-    net: Exchange
     k_m2: Matrix
     areas_m2: Array
 
 
+@dataclass(frozen=True, kw_only=True, eq=False)
+class _Shone:
+    """Each lamp's direct light: on the pieces of the walls (patches, pieces²), on all nodes (s,) what leaves let pass
+    and what they take [µmol/m²/s; crowns µmol/s], and of its photons those that landed and those lost in mirrors.
+    """
+
+    fine: Array
+    nodes: Array
+    landed: Array
+    lost: Array
+
+
 _bare: ContentCache[Exchange] = ContentCache(lambda item: item.k_m2.nbytes)
-_laid: ContentCache[_Laid] = ContentCache(lambda item: item.k_m2.nbytes if item.k_m2 is not item.net.k_m2 else 0)
+# While a lamp is dragged it stays; what was looked at closely is as good as never asked for again.
+_laid: ContentCache[_Laid] = ContentCache(lambda item: item.k_m2.nbytes)
 
 
 def _lay(room: RoomGrid, bodies: list[Body], crowns: tuple[Crown, ...]) -> _Laid:
     # Kept apart: while a plant is moved, walls and bodies stay as they are.
     net = _bare.get((room, tuple(body.key for body in bodies)), lambda: exchange(room, bodies))
     if not crowns:
-        return _Laid(net=net, k_m2=net.k_m2, areas_m2=net.areas_m2)
+        return _Laid(k_m2=net.k_m2, areas_m2=net.areas_m2)
     middles = [
         (body.key, tiles.surface.middles, len(tiles.surface.normals))
         for body, tiles in zip(bodies, net.tiles, strict=True)
     ]
     leaves = grown(room, net.k_m2, net.areas_m2, middles, crowns)
-    return _Laid(net=net, k_m2=leaves.k_m2, areas_m2=leaves.areas_m2)
+    return _Laid(k_m2=leaves.k_m2, areas_m2=leaves.areas_m2)
 
 
 class LightField:
@@ -101,48 +113,28 @@ class LightField:
         self._bodies: list[Body] = self._near.plates
         self._crowns = same(leafy(scene.crowns))
         balanced = same(joined(self._crowns))
-        laid = _laid.get(
-            (room, tuple(body.key for body in self._bodies), balanced), partial(_lay, room, self._bodies, balanced)
-        )
-        self._net, k, areas = laid.net, laid.k_m2, laid.areas_m2
+        self._net = nodes_of(room, self._bodies)
         self._images = [images(scene, emitter) for emitter in scene.emitters]
-        self._rho = np.concatenate(
-            [
-                scene.reflectance,
-                *(
-                    np.full(len(tiles.surface.areas), rho)
-                    for tiles in self._net.tiles
-                    for rho in tiles.surface.reflectances
-                ),
-            ]
-        )
-        if balanced:
-            self._rho = np.concatenate([self._rho, np.full(len(balanced), LEAF_ALBEDO)])
-        # Direct light: what would meet walls and bodies without leaves; then what is left, and what leaves take.
-        size = len(self._net.areas_m2)
-        fine = np.zeros((room.count, scene.pieces**2, lamps))
-        direct, landed = np.zeros((len(areas), lamps)), np.zeros(lamps)
-        emitted = np.array([emitter.ppf_umol_s for emitter in scene.emitters], dtype=np.float64)
-        mirror, lost = mirror_patches(scene), np.zeros(lamps)
         # What leaves take of many lamps together is as sure with fewer spots of each.
         self._spots = int(np.clip(_LEAF_SPOTS // max(lamps, 1), *_SPOTS_EACH))
-        for number, emitter in enumerate(scene.emitters):
-            own = _wall_direct(scene, number, self._near)
-            parts, lost[number] = mirrored_light(scene, self._images[number], own, mirror)
-            for source, crowns, light in ((emitter, balanced, parts[0]), *self._mirrored(number, parts, balanced)):
-                self._land(number, source, crowns, light, fine, direct)
-                landed[number] += (light.mean(axis=1) * room.areas).sum()
-            landed[number] += self._light_bodies(number, balanced, direct) + lost[number]
+        laid, shone = self._lay(balanced), self._shine(balanced)
+        k, areas, size = laid.k_m2, laid.areas_m2, len(self._net.areas_m2)
+        sides = [(tiles, rho) for tiles in self._net.tiles for rho in tiles.surface.reflectances]
+        leaves = [np.full(len(balanced), LEAF_ALBEDO)]
+        self._rho = np.concatenate(
+            [scene.reflectance, *(np.full(len(tiles.surface.areas), rho) for tiles, rho in sides), *leaves]
+        )
         # What sampling left out or counted twice is spread back, so that no photon is lost on the way to the walls.
-        self.sampling_error = np.divide(landed, emitted, out=np.ones_like(emitted), where=emitted > 0) - 1
-        mend = np.divide(emitted, landed, out=np.ones_like(emitted), where=landed > 0)
+        emitted = np.array([emitter.ppf_umol_s for emitter in scene.emitters], dtype=np.float64)
+        self.sampling_error = np.divide(shone.landed, emitted, out=np.ones_like(emitted), where=emitted > 0) - 1
+        mend = np.divide(emitted, shone.landed, out=np.ones_like(emitted), where=shone.landed > 0)
+        direct = shone.nodes * mend
         direct[size:] /= areas[size:, None]
-        direct *= mend
-        self._areas, self._in_mirrors = areas, lost * mend
+        self._areas, self._in_mirrors = areas, shone.lost * mend
         self._radiosity = solve(k, areas, self._rho, direct)
         self._arriving = direct + (k @ self._radiosity) / areas[:, None]
         indirect = self._arriving[: room.count, None, :] - direct[: room.count, None, :]
-        self._wall_radiosity = (scene.reflectance[:, None, None] * (fine * mend + indirect)).reshape(
+        self._wall_radiosity = (scene.reflectance[:, None, None] * (shone.fine * mend + indirect)).reshape(
             room.count * scene.pieces**2, lamps
         )
         self._reading = Reading(
@@ -161,6 +153,27 @@ class LightField:
         own = (self._rho, self._radiosity, self._arriving, self._wall_radiosity, self._reading.leaves)
         asked = sum(3 * item.direct.nbytes for item in self._asked.values())
         return sum(part.nbytes for part in own) + asked + 1_000_000
+
+    def _lay(self, balanced: tuple[Crown, ...]) -> _Laid:
+        lay = partial(_lay, self.scene.room, self._bodies, balanced)
+        if self.scene.pieces > 1:
+            return lay()
+        return _laid.get((self.scene.room, tuple(body.key for body in self._bodies), balanced), lay)
+
+    def _shine(self, balanced: tuple[Crown, ...]) -> _Shone:
+        """Direct light: what would meet walls and bodies without leaves; then what is left, and what leaves take."""
+        scene, lamps, room = self.scene, len(self.scene.emitters), self.scene.room
+        fine = np.zeros((room.count, scene.pieces**2, lamps))
+        direct, landed = np.zeros((len(self._net.areas_m2) + len(balanced), lamps)), np.zeros(lamps)
+        mirror, lost = mirror_patches(scene), np.zeros(lamps)
+        for number, emitter in enumerate(scene.emitters):
+            own = _wall_direct(scene, number, self._near)
+            parts, lost[number] = mirrored_light(scene, self._images[number], own, mirror)
+            for source, crowns, light in ((emitter, balanced, parts[0]), *self._mirrored(number, parts, balanced)):
+                self._land(number, source, crowns, light, fine, direct)
+                landed[number] += (light.mean(axis=1) * room.areas).sum()
+            landed[number] += self._light_bodies(number, balanced, direct) + lost[number]
+        return _Shone(fine=fine, nodes=direct, landed=landed, lost=lost)
 
     def _mirrored(
         self, number: int, parts: list[Array], crowns: tuple[Crown, ...]

@@ -52,16 +52,29 @@ class Tiles:
     walls_m2: tuple[Matrix, ...]
 
 
+@dataclass(frozen=True, kw_only=True, eq=False)
+class Passing:
+    """The shares that get through between patches, few of them different: these, and each pair's number among them
+    (patches, patches).
+    """
+
+    values: Matrix
+    numbers: NDArray[np.unsignedinteger]
+
+    def whole(self) -> Matrix:
+        """The share of each pair, shape (patches, patches)."""
+        # Every number is one of them: nothing needs to be looked after.
+        return self.values.take(self.numbers, mode="clip")
+
+
 _hidden: ContentCache[Hidden] = ContentCache(lambda item: 5 * item.lines.nbytes)
 _lines: ContentCache[NDArray[np.uint8]] = ContentCache(lambda item: item.nbytes)
-_panes: ContentCache[Matrix] = ContentCache(lambda item: item.nbytes)
+_panes: ContentCache[Passing] = ContentCache(lambda item: item.numbers.nbytes)
 _pair_sight: ContentCache[NDArray[np.bool_]] = ContentCache(lambda item: item.nbytes)
 # What two bodies see of each other: sides of either, and the areas exchanged between their tiles (k, m) [m²].
 Views = tuple[tuple[int, int, Matrix], ...]
 _views: ContentCache[Views] = ContentCache(lambda item: sum(seen.nbytes for _, _, seen in item))
 _tiles: ContentCache[Tiles] = ContentCache(lambda item: sum(part.nbytes for part in item.walls_m2))
-# How much of a pair of patches is left when some of its four sample lines are cut.
-_LEFT = np.array([1 - bits.bit_count() / 4 for bits in range(16)], dtype=np.float32)
 
 
 def hidden_pairs(room: RoomGrid, body: Body) -> Hidden:
@@ -143,13 +156,11 @@ def _cut(room: RoomGrid, body: Body) -> Tiles:
 
 
 @dataclass(frozen=True, kw_only=True, eq=False)
-class Exchange:
-    """Exchange areas among wall patches and every side of every body.
-
-    ``k_m2`` (size, size) symmetric; rows sum to ``areas_m2``; bodies follow the walls, side by side, from ``starts``.
+class Nodes:
+    """What takes part in the exchange: wall patches, then every side of every body, side by side, from ``starts``; and
+    the areas of all (size,) [m²].
     """
 
-    k_m2: Matrix
     areas_m2: Array
     starts: tuple[int, ...]
     tiles: tuple[Tiles, ...]
@@ -170,6 +181,34 @@ class Exchange:
         return slice(self.starts[number] + side * count, self.starts[number] + (side + 1) * count)
 
 
+@dataclass(frozen=True, kw_only=True, eq=False)
+class Exchange(Nodes):
+    """Exchange areas among wall patches and every side of every body.
+
+    ``k_m2`` (size, size) symmetric; rows sum to ``areas_m2``.
+    """
+
+    k_m2: Matrix
+
+
+def nodes_of(room: RoomGrid, bodies: Sequence[Body]) -> Nodes:
+    """Lay out the nodes of a box with bodies in it.
+
+    Parameters
+    ----------
+    room : the box
+    bodies : what stands in it
+
+    Returns
+    -------
+    Nodes : walls, then bodies in their order
+    """
+    pieces = tuple(body_tiles(room, body) for body in bodies)
+    starts = np.cumsum([room.count, *(piece.surface.nodes for piece in pieces)])
+    areas = [room.areas, *(np.tile(piece.surface.areas, len(piece.surface.normals)) for piece in pieces)]
+    return Nodes(areas_m2=np.concatenate(areas), starts=tuple(starts[:-1].tolist()), tiles=pieces)
+
+
 def exchange(room: RoomGrid, bodies: Sequence[Body]) -> Exchange:
     """Lay out the exchange areas of a box with bodies in it.
 
@@ -182,16 +221,12 @@ def exchange(room: RoomGrid, bodies: Sequence[Body]) -> Exchange:
     -------
     Exchange : symmetric, rows summing to the areas
     """
-    pieces = tuple(body_tiles(room, body) for body in bodies)
-    starts, size = [], room.count
-    for piece in pieces:
-        starts.append(size)
-        size += piece.surface.nodes
+    laid = nodes_of(room, bodies)
+    size = len(laid.areas_m2)
     k = np.zeros((size, size), dtype=np.float32)
     k[: room.count, : room.count] = _dimmed_by(room, _walls_past(room, opaque(bodies)), bodies)
-    areas = [room.areas, *(np.tile(piece.surface.areas, len(piece.surface.normals)) for piece in pieces)]
-    net = Exchange(k_m2=k, areas_m2=np.concatenate(areas), starts=tuple(starts), tiles=pieces)
-    for number, (body, piece) in enumerate(zip(bodies, pieces, strict=True)):
+    net = Exchange(k_m2=k, areas_m2=laid.areas_m2, starts=laid.starts, tiles=laid.tiles)
+    for number, (body, piece) in enumerate(zip(bodies, net.tiles, strict=True)):
         others = [other for other in opaque(bodies) if other is not body and not _coplanar(body, other)]
         free_lines = _tiles_sight(room, body, piece, others)
         for side, seen in enumerate(piece.walls_m2):
@@ -233,14 +268,26 @@ def _dimmed_by(room: RoomGrid, k: Matrix, bodies: Sequence[Body]) -> Matrix:
     panes = [body for body in bodies if body.passes]
     if not panes:
         return k
+    keys = tuple(body.key for body in panes)
+    return np.asarray(k * _panes.get((room, keys), lambda: _through_panes(room, panes)).whole(), dtype=np.float32)
 
-    def passing() -> Matrix:
-        out = np.ones((room.count, room.count), dtype=np.float32)
-        for body in panes:
-            out *= 1 - (1 - _LEFT[_cut_lines(room, [body])]) * np.float32(1 - body.passes)
-        return out
 
-    return np.asarray(k * _panes.get((room, tuple(body.key for body in panes)), passing), dtype=np.float32)
+def _through_panes(room: RoomGrid, panes: list[Body]) -> Passing:
+    """What gets through panes along the lines of each wall pair."""
+    values, numbers = np.ones(1, dtype=np.float32), np.zeros((room.count, room.count), dtype=np.uint8)
+    for body in panes:
+        left = 1 - (1 - _left(np.arange(16, dtype=np.uint8))) * np.float32(1 - body.passes)
+        # A pair's number tells what the panes before leave of it and which of its lines this one cuts.
+        every = np.outer(values, left).reshape(-1)
+        both = numbers.astype(np.min_scalar_type(len(every))) * len(left) + _cut_lines(room, [body])
+        there = np.zeros(len(every), dtype=bool)
+        there[both.reshape(-1)] = True
+        # Panes that leave as much share a number.
+        values, places = np.unique(every[there].round(6), return_inverse=True)
+        order = np.zeros(len(every), dtype=np.min_scalar_type(len(values)))
+        order[there] = places
+        numbers = order.take(both, mode="clip")
+    return Passing(values=values, numbers=numbers)
 
 
 def _unburied(room: RoomGrid, bodies: Sequence[Body]) -> Array:
@@ -263,7 +310,12 @@ def _walls_past(room: RoomGrid, bodies: Sequence[Body]) -> Matrix:
     if len(known) == len(hanging) - 1 > 1:
         kept = _kept_lines(room, known, kept, standing)
         hanging = [body for body in hanging if body not in known]
-    return np.asarray(room.exchange_m2 * _LEFT.take(_cut_lines(room, hanging, kept)), dtype=np.float32)
+    return np.asarray(room.exchange_m2 * _left(_cut_lines(room, hanging, kept)), dtype=np.float32)
+
+
+def _left(lines: NDArray[np.uint8]) -> Matrix:
+    """How much of a pair of patches is left when some of its four sample lines are cut."""
+    return np.asarray(np.multiply(4 - np.bitwise_count(lines), 0.25, dtype=np.float32))
 
 
 def _kept_lines(

@@ -24,7 +24,7 @@ from canopy.light.parts import Scene
 from canopy.light.passing import FEW_SPOTS, SPOTS, between, box_of, irradiance
 from canopy.light.plates import Body
 from canopy.light.polygons import polygon_factors
-from canopy.light.radiosity import Exchange, Tiles, opaque
+from canopy.light.radiosity import Nodes, Tiles, opaque
 from canopy.light.room import Matrix
 from canopy.light.shafts import lots, met
 from canopy.light.sparse import nothing
@@ -70,14 +70,14 @@ _depths: ContentCache[Depths] = ContentCache(lambda item: item.nbytes, s_per_mb=
 @dataclass(frozen=True, kw_only=True, eq=False)
 class Reading:
     """A solved space, as points see it: its lamps with their ``images`` in mirrors, its ``bodies`` (where they are
-    taken to stand), the exchange among walls and bodies, and what walls, by their pieces, and bodies and crowns give
+    taken to stand), the nodes of walls and bodies, and what walls, by their pieces, and bodies and crowns give
     back, shapes (pieces, lamps), (nodes, lamps) and (crowns, lamps) [µmol/m²/s].
     """
 
     scene: Scene
     images: Sequence[Sequence[Image]]
     bodies: Sequence[Body]
-    net: Exchange
+    net: Nodes
     walls: Array
     nodes: Array
     leaves: Array

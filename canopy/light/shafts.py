@@ -56,7 +56,7 @@ def lots(points: Array, size: int) -> Lots:
     return _parted(np.ascontiguousarray(points, dtype=np.float64).tobytes(), size)
 
 
-@lru_cache(maxsize=12)
+@lru_cache(maxsize=32)
 def _parted(points: bytes, size: int) -> Lots:
     return Lots(np.frombuffer(points).reshape(-1, 3), size)
 

@@ -62,26 +62,27 @@ def home(request: HttpRequest) -> HttpResponse:
 
 
 def _home(request: HttpRequest, rows: list[GrowPlan], form: forms.ImportForm, **more: Any) -> HttpResponse:
-    marks = care_marks_of(rows)
-    households = [_household(request, row, marks.get(row.pk, ())) for row in rows]
+    marks, until = care_marks_of(rows), time.monotonic() + _AT_ONCE_S
+    households = [_household(request, row, marks.get(row.pk, ()), until) for row in rows]
     return render(request, "household/home.html", {"households": households, "import_form": form, **more})
 
 
-# Spaces that are not judged yet are judged with the page for so long; the rest follow, each as it comes into sight [s].
+# Spaces that are not judged yet are judged with the page for so long in all [s]; the rest follow, each as it comes into
+# sight.
 _AT_ONCE_S, _AT_ONCE = 0.15, 12
 
 
-def _household(request: HttpRequest, row: GrowPlan, marks: Marks) -> dict[str, Any]:
+def _household(request: HttpRequest, row: GrowPlan, marks: Marks, until: float) -> dict[str, Any]:
     plan, system = to_plan(row), preference_of(request).units
     day = day_to_show(plan, today(request, plan))
     tree = household_tree(plan)
     loads = {circuit.id: circuit_load(plan, circuit, tree) for circuit in plan.circuits}
     running = [running_of(plan, space) for space in plan.spaces]
-    cast, begin = cast_of(plan), time.monotonic()
+    cast = cast_of(plan)
     cards, at_once = [], len(plan.spaces) <= _AT_ONCE
     for space in plan.spaces:
         report = kept_report(plan, space, day=day, loads=loads)
-        if report is None and at_once and time.monotonic() - begin < _AT_ONCE_S:
+        if report is None and at_once and time.monotonic() < until:
             cards.append(_judged(row, plan, space, day, marks, loads))
         else:
             cards.append(_card(row, space, report, marks))

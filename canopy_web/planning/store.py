@@ -5,9 +5,13 @@ from __future__ import annotations
 import datetime as dt
 import json
 import zlib
+from functools import lru_cache
 
 from canopy.plan import Plan, from_data
 from canopy_web.planning.models import GrowPlan, PlanState
+
+# So many plans stay read: an edit and the page after it look at the same states. They are never changed.
+_READ = 16
 
 
 def to_plan(row: GrowPlan) -> Plan:
@@ -41,7 +45,12 @@ def state_on(row: GrowPlan, day: dt.date, zone: dt.tzinfo) -> PlanState | None:
 
 def document_to_plan(document: bytes | memoryview) -> Plan:
     """Read a plan document as it is kept."""
-    return from_data(json.loads(zlib.decompress(bytes(document))))
+    return _read(bytes(document))
+
+
+@lru_cache(maxsize=_READ)
+def _read(document: bytes) -> Plan:
+    return from_data(json.loads(zlib.decompress(document)))
 
 
 def from_plan(plan: Plan) -> bytes:

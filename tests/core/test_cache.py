@@ -33,3 +33,22 @@ def test_one_that_is_larger_than_all_is_held_alone():
     assert not pool.has((0, "small"))
     pool.keep((0, "small"), "s", 200, 0.001)
     assert pool.held_bytes <= 1_000
+
+
+def test_what_nobody_asks_for_makes_way_for_cheap_things_in_use():
+    # Twice the room comes in while one dear thing lies idle and a cheap one is asked for again and again.
+    pool = Pool(1_000)
+    pool.keep((0, "idle"), "i", 300, 300 * 0.15e-6)
+    pool.keep((0, "used"), "u", 300, 300 * 0.01e-6)
+    for number in range(12):
+        pool.keep((1, number), "n", 300, 300 * 0.02e-6)
+        assert pool.find((0, "used")) == ("u",)
+    assert not pool.has((0, "idle"))
+
+
+def test_what_is_very_dear_outlasts_much_that_comes_in():
+    pool = Pool(1_000)
+    pool.keep((0, "dear"), "d", 300, 300 * 5e-6)
+    for number in range(30):
+        pool.keep((1, number), "n", 300, 300 * 0.02e-6)
+    assert pool.has((0, "dear"))

@@ -1,5 +1,6 @@
 """Bodies: what they hide, how they are cut, and what the walls make of them."""
 
+from dataclasses import replace
 from itertools import pairwise
 
 import numpy as np
@@ -170,3 +171,26 @@ def test_plates_are_compared_by_identity():
     assert one != Plate(
         **{field: getattr(one, field) for field in ("centre", "along", "across", "beam", "length_m", "width_m")}
     )
+
+
+def test_many_panes_weaken_walls_by_the_product_of_what_each_lets_through():
+    # Panes of six kinds between the rows of patches, crossed by lines in any order; known up to the balance's scale.
+    room = RoomGrid.of((0.6, 0.5, 0.9), 150)
+    panes = [
+        replace(panel(0.3, 0.25, k * room.pitch_m[2], 0.5, 0.4 - 0.03 * k, 1).plate, passes=0.95 - 0.05 * k)
+        for k in range(1, room.divisions[2])
+    ]
+    assert len(panes) == 6
+    k = exchange(room, panes).k_m2[: room.count, : room.count].astype(np.float64)
+    wanted = room.exchange_m2.astype(np.float64)
+    for pane in panes:
+        cut, hidden = np.zeros((room.count, room.count)), hidden_pairs(room, pane)
+        cut[hidden.rows, hidden.cols] = cut[hidden.cols, hidden.rows] = np.bitwise_count(hidden.lines) / 4
+        wanted *= 1 - cut * (1 - pane.passes)
+    i, j = np.nonzero(np.triu(wanted) > 1e-9)
+    of = np.zeros((len(i), room.count))
+    of[np.arange(len(i)), i] = of[np.arange(len(i)), j] = 1
+    ratio = np.log(k[i, j] / wanted[i, j])
+    scale = np.linalg.lstsq(of, ratio, rcond=None)[0]
+    assert ratio == pytest.approx(of @ scale, abs=1e-4)
+    assert len(np.unique((wanted / np.maximum(room.exchange_m2, 1e-12)).round(4))) > 50
