@@ -12,7 +12,7 @@ from typing import Any, Generic, TypeVar
 
 T = TypeVar("T")
 # What all stores together may hold unless ``MILD_CANOPY_CACHE_MB`` says otherwise [MB].
-USUAL_MB = 75
+USUAL_MB = 65
 # Being used more often than this makes nothing dearer.
 _MOST_USES = 4
 # What nobody asks for falls back by this while as much comes in as may be held [s/byte]: as much as most things are
