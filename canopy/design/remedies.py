@@ -19,6 +19,7 @@ from canopy.design.air.quiet import mend_quiet
 from canopy.design.change import Remedy
 from canopy.design.climate.mend import mend_climate, mend_device
 from canopy.design.crops.mend import mend_touch
+from canopy.design.light.hot import mend_surface, mend_warmth
 from canopy.design.light.mend import (
     mend_ageing,
     mend_clearance,
@@ -165,6 +166,8 @@ _FINDERS: dict[str, Finder] = {
     "light.clearance": mend_clearance,
     "light.hours": mend_hours,
     "light.ageing": mend_ageing,
+    "light.lamp-surface": mend_surface,
+    "light.leaf-warmth": mend_warmth,
     "air.flow": mend_flow,
     "air.flow-night": mend_night,
     "air.port": mend_fit,

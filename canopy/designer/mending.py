@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass, field, replace
+from itertools import chain
 
 from canopy.design.change import Remedy
 from canopy.design.grouped import best_for
@@ -17,7 +18,7 @@ from canopy.evaluate.space import SpaceReport
 from canopy.library import Window
 from canopy.light.scene import DEFAULT, PREVIEW, Quality
 from canopy.margin import Margin, Sentence
-from canopy.plan.changes import Act, Add
+from canopy.plan.changes import Act, Add, Remove
 from canopy.plan.document import Plan
 from canopy.plan.edit import apply
 
@@ -105,6 +106,7 @@ class Mender(Stepwise):
     """Looks for the set, one try at a time, so that it can tell how far it has come and be stopped.
 
     Free steps come before bought ones whatever they mend; among what is bought, what mends most per unit of money.
+    Plants are given up only where nothing else helps.
     """
 
     report: SpaceReport
@@ -136,7 +138,11 @@ class Mender(Stepwise):
     def _tries(self) -> Iterator[bool]:
         while self.now.bad and len(self.steps) < MOST_STEPS:
             best: tuple[MendStep, Outcome] | None = None
+            last: list[_Candidate] = []
             for candidate in self._candidates():
+                if _takes_out(candidate.remedy):
+                    last.append(candidate)
+                    continue
                 self.tries += 1
                 yield True
                 made = self._tried(candidate)
@@ -147,14 +153,13 @@ class Mender(Stepwise):
                     break
                 if best is None or _rank(made[0]) > _rank(best[0]):
                     best = made
-            if best is None:
-                # Nothing helps by itself: what mends something and breaks another, with what mends that.
-                for chain in self._chained():
-                    self.tries += 1
-                    yield True
-                    best = self._tried(chain)
-                    if best is not None:
-                        break
+            # Nothing helps by itself: what mends something and breaks another, with what mends that; then fewer plants.
+            for candidate in () if best else chain(self._chained(), last):
+                self.tries += 1
+                yield True
+                best = self._tried(candidate)
+                if best is not None:
+                    break
             if best is None:
                 break
             self.steps.append(best[0])
@@ -184,7 +189,8 @@ class Mender(Stepwise):
     def _chained(self) -> Iterator[_Candidate]:
         """Two changes as one: the second answers what the first puts outside."""
         known = {margin.id for margin in self.now.bad}
-        for candidate in list(self._pool.values())[:_CHAINED]:
+        whole = [item for item in self._pool.values() if not _takes_out(item.remedy)]
+        for candidate in whole[:_CHAINED]:
             after = self._after(self.now.report.plan, candidate.remedy.changes)
             left = {margin.id for margin in after.bad} if after is not None else known
             fresh = [margin for margin in after.bad if margin.id not in known] if after is not None else []
@@ -237,6 +243,11 @@ class Mender(Stepwise):
 
 def _adds_device(remedy: Remedy) -> bool:
     return any(isinstance(act, Add) and act.collection == "devices" for act in remedy.changes)
+
+
+def _takes_out(remedy: Remedy) -> bool:
+    """Whether plants are given up for it: it costs nothing, and is the last that a grower wants."""
+    return any(isinstance(act, Remove) and act.collection == "plants" for act in remedy.changes)
 
 
 def _then(one: Sentence, two: Sentence) -> Sentence:

@@ -174,7 +174,7 @@ def evaluate_standing(
         + pressure_margins(plan, space, air)
         + stir_margins(here)
         + list(place_margins(here))
-        + _warmth(here, light, air)
+        + leaf_warmth(here, light, air)
         + [following(air.day.bounded or air.night.bounded)]
         + power_margins(plan, space, run)
     )
@@ -296,8 +296,19 @@ def _steady_c(space: Space, air: Breathing) -> float:
     return lit * air.day.temperature_c + (1 - lit) * air.night.temperature_c
 
 
-def _warmth(here: Standing, light: Lighting, air: Breathing) -> list[Margin]:
-    """Leaves near lamps, in the air of the lit hours and what moves it at each plant."""
+def leaf_warmth(here: Standing, light: Lighting, air: Breathing) -> list[Margin]:
+    """Judge leaves near lamps, in the air of the lit hours and what moves it at each plant.
+
+    Parameters
+    ----------
+    here : the space on a day
+    light : its computed light
+    air : its air
+
+    Returns
+    -------
+    list of Margin : the warmest leaf's, or none
+    """
     if not here.plants or not here.space.fixtures:
         return []
     moved = stirred(here)

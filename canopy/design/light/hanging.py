@@ -6,12 +6,15 @@ from math import ceil, log
 
 from canopy.design.light.moving import nearest_free
 from canopy.equipment import FixtureSpec
+from canopy.evaluate.light.lamp_care import free_m
 from canopy.plan.document import Fixture, Space
 from canopy.plan.shell import Size
 from canopy.schedule import Daily
 from canopy.season import Standing
 
 _WALL_M = 0.02
+# So many times its least distance a lamp keeps off the plants even where there is little room.
+_CLOSEST = 1.02
 
 
 def hang(
@@ -45,6 +48,9 @@ def hang(
         return []
     rows = ceil(count / columns)
     ceiling = h - spec.thickness_m - min(spec.hanger_m, 0.2 * h)
+    # What gets hot keeps off the ceiling, as far as the plants leave it room.
+    hot = max(h - spec.thickness_m - free_m(spec.technology), top_m + _CLOSEST * spec.min_distance_m)
+    ceiling = min(ceiling, hot)
     wanted = top_m + max(1.3 * spec.min_distance_m, lift * max(size.width_m, size.depth_m))
     z = round(max(min(wanted, ceiling), 0.05), 3)
     made = []

@@ -43,8 +43,18 @@ def _group(report: SpaceReport, margin: Margin) -> tuple[list[float], list[float
     )
 
 
-def _dimmed(space: Space, factor: float) -> Remedy | None:
-    """Turn all lamps that have a dimmer up or down by one factor, if every dimmer has room for it."""
+def dimmed(space: Space, factor: float) -> Remedy | None:
+    """Turn all lamps that have a dimmer up or down by one factor.
+
+    Parameters
+    ----------
+    space : the space
+    factor : what their dimmers are multiplied by
+
+    Returns
+    -------
+    Remedy : None where a dimmer has no room for it, or none changes
+    """
     lamps = [lamp for lamp in lit_lamps(space) if lamp.can_dim]
     new = [round(lamp.dim * factor, 2) for lamp in lamps]
     if not lamps or max(new) > 1.0 or min(new) < 0.02 or all(a == lamp.dim for a, lamp in zip(new, lamps, strict=True)):
@@ -84,11 +94,11 @@ def mend_window(report: SpaceReport, margin: Margin) -> Remedy | None:
     window = want.dli_mol_m2_d if by_day else want.ppfd_umol_m2_s
     space = report.space
     if margin.verdict == "over":
-        return _dimmed(space, window.high / max(values) / _TO_SPARE)
+        return dimmed(space, window.high / max(values) / _TO_SPARE)
     if min(values) <= 0:
         return None
     factor = window.low / min(values) * _TO_SPARE
-    turned_up = _dimmed(space, factor)
+    turned_up = dimmed(space, factor)
     if turned_up and max(values) * factor <= max(window.high, max(values)) * 1.25:
         return turned_up
     hours = max(lamp.hours for lamp in lit_lamps(space)) * factor
@@ -105,22 +115,22 @@ def mend_window(report: SpaceReport, margin: Margin) -> Remedy | None:
 def _spread(report: SpaceReport, margin: Margin, *, by_day: bool, low: float, high: float) -> Remedy | None:
     """Hang the lamps higher and turn them up, so that the dimmest and the brightest both come inside."""
     lamps = lit_lamps(report.space)
-    for z in _heights(report.here, down=False)[2::3]:
-        light = lighting(_moved(report.here, z), PREVIEW, with_map=False)
+    for z in heights(report.here, down=False)[2::3]:
+        light = lighting(moved_to(report.here, z), PREVIEW, with_map=False)
         members = [p for p in light.plants if p.plant.id in margin.parts]
         values = [p.dli_mol_m2_d if by_day else p.ppfd_umol_m2_s for p in members]
         least, most = low / min(values), high / max(values)
         if least <= most:
-            dimmed = _dimmed(report.space, float(np.sqrt(least * most)))
+            turned = dimmed(report.space, float(np.sqrt(least * most)))
             hung = hung_at(report.space, z)
-            if dimmed is None or not lamps:
+            if turned is None or not lamps:
                 return None
             words = sentence(
-                f"{hung.label.text} and {dimmed.label.text[0].lower()}{dimmed.label.text[1:]}",
+                f"{hung.label.text} and {turned.label.text[0].lower()}{turned.label.text[1:]}",
                 **dict(hung.label.amounts),
-                **dict(dimmed.label.amounts),
+                **dict(turned.label.amounts),
             )
-            return Remedy(label=words, changes=(*hung.changes, *dimmed.changes))
+            return Remedy(label=words, changes=(*hung.changes, *turned.changes))
     return None
 
 
@@ -129,10 +139,17 @@ def _least(light: Lighting, margin: Margin, by_day: bool) -> float:
     return min(p.dli_mol_m2_d if by_day else p.ppfd_umol_m2_s for p in members)
 
 
-def _heights(here: Standing, *, down: bool) -> list[float]:
-    """Heights of the lowest lamp's face to try, nearest first, all lamps moving alike [m].
+def heights(here: Standing, *, down: bool) -> list[float]:
+    """Give heights of the lowest lamp's face to try, nearest first, all lamps moving alike.
 
-    Every lamp keeps clear of the plants under it and of the shelf or ceiling above it.
+    Parameters
+    ----------
+    here : the space on a day, with a lit lamp
+    down : lower than they hang, else higher
+
+    Returns
+    -------
+    list of float : where every lamp keeps clear of the plants under it and of the shelf or ceiling above it [m]
     """
     space, lamps = here.space, lit_lamps(here.space)
     now = min(lamp.z_m for lamp in lamps)
@@ -170,31 +187,42 @@ def hung_at(space: Space, z: float) -> Remedy:
     return Remedy(label=sentence(f"{what} at {{z}}", z=Amount(value=z, unit="length")), changes=changes)
 
 
-def _moved(here: Standing, z: float) -> Standing:
+def moved_to(here: Standing, z: float) -> Standing:
+    """Give a space with all its lamps higher or lower by the same distance, as `hung_at` hangs them.
+
+    Parameters
+    ----------
+    here : the space on a day, with a lit lamp
+    z : height of the lowest lit lamp's face afterwards [m]
+
+    Returns
+    -------
+    Standing : the same day
+    """
     space = here.space
     shift = z - min(lamp.z_m for lamp in lit_lamps(space))
     lamps = tuple(lamp.model_copy(update={"z_m": lamp.z_m + shift}) for lamp in space.fixtures)
     return here.moved(space.model_copy(update={"fixtures": lamps}))
 
 
-def _search(report: SpaceReport, heights: list[float], holds: Callable[[Lighting], bool]) -> Remedy | None:
+def _search(report: SpaceReport, tried: list[float], holds: Callable[[Lighting], bool]) -> Remedy | None:
     """First height at which something holds; the light is taken as steady in height (bisection on the list)."""
-    if not heights or not holds(lighting(_moved(report.here, heights[-1]), PREVIEW, with_map=False)):
+    if not tried or not holds(lighting(moved_to(report.here, tried[-1]), PREVIEW, with_map=False)):
         return None
-    low, high = 0, len(heights) - 1
+    low, high = 0, len(tried) - 1
     while low < high:
         middle = (low + high) // 2
-        if holds(lighting(_moved(report.here, heights[middle]), PREVIEW, with_map=False)):
+        if holds(lighting(moved_to(report.here, tried[middle]), PREVIEW, with_map=False)):
             high = middle
         else:
             low = middle + 1
-    return hung_at(report.space, heights[low])
+    return hung_at(report.space, tried[low])
 
 
 def _lowered(report: SpaceReport, holds: Callable[[Lighting], bool]) -> Remedy | None:
     if not lit_lamps(report.space):
         return None
-    return _search(report, _heights(report.here, down=True), holds)
+    return _search(report, heights(report.here, down=True), holds)
 
 
 def mend_limit(report: SpaceReport, margin: Margin) -> Remedy | None:
@@ -211,7 +239,7 @@ def mend_limit(report: SpaceReport, margin: Margin) -> Remedy | None:
     """
     light = next(item for item in report.lighting.plants if item.plant.id == margin.parts[0])
     limit = light.plant.want.ppfd_limit_umol_m2_s
-    return _dimmed(report.space, limit / light.most_ppfd_umol_m2_s / _TO_SPARE)
+    return dimmed(report.space, limit / light.most_ppfd_umol_m2_s / _TO_SPARE)
 
 
 def mend_ageing(report: SpaceReport, margin: Margin) -> Remedy | None:
@@ -251,7 +279,7 @@ def mend_evenness(report: SpaceReport, margin: Margin) -> Remedy | None:
     """
     if not lit_lamps(report.space):
         return None
-    return _search(report, _heights(report.here, down=False), lambda light: least_even(light) >= EVEN_LEAST * 1.02)
+    return _search(report, heights(report.here, down=False), lambda light: least_even(light) >= EVEN_LEAST * 1.02)
 
 
 def mend_clearance(report: SpaceReport, margin: Margin) -> Remedy | None:

@@ -16,6 +16,8 @@ from canopy.words import counted
 
 # Kinds hot enough to char fabric, film and wood (wood chars from about 250 °C, and slowly from 100 °C on).
 HOT_C = 100.0
+# So many times the least gap leave nothing to say.
+_AMPLE = 1.3
 # A lamp that gives so much less than is counted is worth a word.
 _FADED = 0.04
 _FIRE = (
@@ -32,6 +34,21 @@ def kind_of(lamp: Fixture) -> LampKind:
     LampKind : by its technology
     """
     return find(lamp_kinds(), lamp.spec.technology, "kind of lamp")
+
+
+def free_m(technology: str) -> float:
+    """Give the gap to keep round a lamp whose outside gets hot.
+
+    Parameters
+    ----------
+    technology : its kind
+
+    Returns
+    -------
+    float : more than its least by what leaves nothing to say; 0 for a lamp that stays cool [m]
+    """
+    kind = find(lamp_kinds(), technology, "kind of lamp")
+    return _AMPLE * kind.clear_m if kind.surface_c.high >= HOT_C else 0.0
 
 
 def lit_so_far_h(lamp: Fixture, day: dt.date) -> float:
@@ -118,7 +135,7 @@ def _surface(space: Space) -> Iterator[Margin]:
         return
     lamp, gap, where = min(found, key=lambda item: item[1] - kind_of(item[0]).clear_m)
     kind = kind_of(lamp)
-    verdict: Verdict = judge_least(gap, kind.clear_m, tight=1.3)
+    verdict: Verdict = judge_least(gap, kind.clear_m, tight=_AMPLE)
     amounts = {
         "gap": Amount(value=gap, unit="length"),
         "need": Amount(value=kind.clear_m, unit="length"),
