@@ -303,7 +303,6 @@ def leaf_warmth(here: Standing, light: Lighting, air: Breathing) -> list[Margin]
     ----------
     here : the space on a day
     light : its computed light
-    air : its air
 
     Returns
     -------

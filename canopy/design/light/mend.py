@@ -48,7 +48,6 @@ def dimmed(space: Space, factor: float) -> Remedy | None:
 
     Parameters
     ----------
-    space : the space
     factor : what their dimmers are multiplied by
 
     Returns

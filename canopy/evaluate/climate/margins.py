@@ -219,7 +219,7 @@ def _judged(kind: _Kind, here: Standing, found: Simulated) -> Margin:
         "there": amount(shown),
         "span": amount(worst.least, worst.most),
         "off": Amount(value=off_h, unit="h", decimals=1),
-        "hours": Amount(value=worst.hours, unit="h", decimals=0),
+        "hours": Amount(value=worst.hours, unit="h", decimals=1),
         **_lacks(kind, found, worst),
     }
     return Margin(
