@@ -32,6 +32,8 @@ _ACROSS, _COARSE = 7, 4
 _LIFTS_M = (-0.3, -0.2, -0.1, 0.1, 0.2)
 _TILTS_DEG = (-40.0, -20.0, 20.0, 40.0)
 _ROUNDS = 2
+# Of more lamps than this each is tried once, in a coarse raster and over so many of the plants nearest to it.
+_MANY, _PLANTS = 8, 4
 # So many of the places that look best are held against the plants with their dimmers set.
 _CLOSER = 6
 # What is gained must be worth the trouble of hanging a lamp anew [miss, as a share of the window].
@@ -119,10 +121,11 @@ def move_lamps(here: Standing) -> Proposal | None:
     trial = Trial(here)
     lamps, direct = list(here.space.fixtures), trial.light.direct.copy()
     best, _ = trial.miss(direct)
-    for _ in range(_ROUNDS):
+    many = len(movable) > _MANY
+    for _ in range(1 if many else _ROUNDS):
         before = best
         for number in movable:
-            best = _place_one(trial, lamps, direct, number, best)
+            best = _place_one(trial, lamps, direct, number, best, coarse=many)
         if best > before - WORTH / 2:
             break
     if all(lamp == old for lamp, old in zip(lamps, here.space.fixtures, strict=True)):
@@ -164,9 +167,9 @@ def dimmed(here: Standing, lamps: tuple[Fixture, ...]) -> Standing:
     )
 
 
-def _place_one(trial: Trial, lamps: list[Fixture], direct: Array, number: int, best: float) -> float:
+def _place_one(trial: Trial, lamps: list[Fixture], direct: Array, number: int, best: float, *, coarse: bool) -> float:
     """Try one lamp in other places, then lifts and tilts; leaves the best in ``lamps`` and ``direct``."""
-    for tries in (places_for(trial.here, lamps[number]), _turns(lamps[number])):
+    for tries in (places_for(trial.here, lamps[number], coarse=coarse), _turns(lamps[number])):
         able = [lamp for lamp in tries if fits(trial.here, lamp, [x for k, x in enumerate(lamps) if k != number])]
         columns = []
         for lamp in able:
@@ -187,13 +190,14 @@ def _place_one(trial: Trial, lamps: list[Fixture], direct: Array, number: int, b
     return best
 
 
-def places_for(here: Standing, lamp: Fixture) -> Iterator[Fixture]:
+def places_for(here: Standing, lamp: Fixture, *, coarse: bool = False) -> Iterator[Fixture]:
     """Give other places for a lamp, whether or not something stands there.
 
     Parameters
     ----------
     here : the space on a day
     lamp : as it hangs, which says how it is turned and how high
+    coarse : fewer of them, turned as it is
 
     Returns
     -------
@@ -205,10 +209,12 @@ def places_for(here: Standing, lamp: Fixture) -> Iterator[Fixture]:
     beam = axes(lamp).beam
     if beam[2] < _DOWNWARD:
         plants = [(plant.x_m, plant.y_m) for plant in here.plants]
-        for x, y in [*_spots(first, last, _ACROSS), *plants]:
+        if coarse:
+            plants = sorted(plants, key=lambda spot: float(np.hypot(*(np.array(spot) - at[:2]))))[:_PLANTS]
+        for x, y in [*_spots(first, last, _COARSE if coarse else _ACROSS), *plants]:
             place = (float(np.clip(x, first[0], last[0])), float(np.clip(y, first[1], last[1])))
             yield lamp.model_copy(update={"x_m": round(place[0], 3), "y_m": round(place[1], 3)})
-        if lamp.spec.shape == "rectangle" and lamp.spec.length_m > 1.4 * lamp.spec.overall_width_m:
+        if not coarse and lamp.spec.shape == "rectangle" and lamp.spec.length_m > 1.4 * lamp.spec.overall_width_m:
             turned = lamp.model_copy(update={"yaw_deg": (lamp.yaw_deg + 90.0) % 180.0})
             half = np.ptp(corners(turned), axis=0)[:2] / 2 + _FREE_M
             end = np.array([size.width_m, size.depth_m]) - half
