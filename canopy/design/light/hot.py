@@ -78,10 +78,11 @@ def _off(here: Standing, lamp: Fixture, gap_m: float) -> dict[str, float]:
 def _remedy(space: Space, lamp: Fixture, values: dict[str, float]) -> Remedy:
     number = space.fixtures.index(lamp) + 1
     amounts = {name[0]: Amount(value=value, unit="length") for name, value in values.items()}
-    places = {"x": "{x} from the left", "y": "{y} from the front", "z": "{z} high"}
+    places = {"x": "{x} from the left", "y": "{y} from the front", "z": "a height of {z}"}
     words = " and ".join(text for name, text in places.items() if name in amounts)
+    alone = list(amounts) == ["z"]
     return Remedy(
-        label=sentence(f"Hang lamp {number} {words}", **amounts),
+        label=sentence(f"Hang lamp {number} at {{z}}" if alone else f"Move lamp {number} to {words}", **amounts),
         changes=(Change(collection="fixtures", part_id=lamp.id, values=dict(values)),),
     )
 

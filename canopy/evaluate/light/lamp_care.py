@@ -153,6 +153,7 @@ def _surface(space: Space) -> Iterator[Margin]:
         title="Hot lamps and what burns",
         parts=(lamp.id,),
         verdict=verdict,
+        mendable=verdict == "short",
         said="too near" if verdict == "short" else "",
         danger=_FIRE if verdict == "short" else "",
         need=sentence("at least {need}", **amounts),

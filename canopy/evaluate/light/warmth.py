@@ -187,6 +187,7 @@ def warmth_margins(here: Standing, lighting: Lighting, air: Surroundings, speeds
             title="Leaves nearest to a lamp",
             parts=(worst.fixture.id, worst.plant.id),
             verdict=verdict,
+            mendable=verdict == "over",
             need=sentence("at most {limit}", **amounts),
             there=sentence("about {leaf}", **amounts),
             why=sentence(words[verdict], **amounts),

@@ -51,22 +51,27 @@ def test_a_hot_lamp_is_first_hung_clear_of_the_ceiling(demo_plan, lamp_class_id)
 
 
 @pytest.mark.parametrize(
-    ("values", "axes"),
+    ("values", "said"),
     [
-        ({"z_m": 1.79}, {"z_m"}),
-        ({"x_m": 0.32}, {"x_m"}),
-        ({"x_m": 0.32, "z_m": 1.79}, {"x_m", "z_m"}),
-        ({"y_m": 1.0}, {"y_m"}),
+        ({"z_m": 1.79}, {"z_m": "Hang lamp 1 at {z}"}),
+        ({"x_m": 0.32}, {"x_m": "Move lamp 1 to {x} from the left"}),
+        (
+            {"x_m": 0.32, "z_m": 1.79},
+            {"x_m": "Move lamp 1 to {x} from the left and a height of {z}", "z_m": ""},
+        ),
+        ({"y_m": 1.0}, {"y_m": "Move lamp 1 to {y} from the front"}),
     ],
 )
-def test_one_too_near_to_what_burns_is_moved_off_and_no_further(demo_plan, values, axes):
+def test_one_too_near_to_what_burns_is_moved_off_and_no_further(demo_plan, values, said):
     plan = _with(_vines(demo_plan), **values)
     report = evaluate_space(plan, plan.space("vines"))
     margin = report.margin("light.lamp-surface")
     assert margin.verdict == "short"
+    assert margin.mendable
     (option,) = options_for(report, margin.id)[:1]
     assert option.mends
-    assert set(option.remedy.changes[0].values) == axes
+    assert set(option.remedy.changes[0].values) == set(said)
+    assert option.remedy.label.text == max(said.values())
     after = apply(plan, "vines", option.remedy.changes).space("vines")
     gap = clear_m(after, after.fixtures[0])[0]
     assert gap == pytest.approx(free_m("hps"), abs=0.003)
@@ -85,6 +90,7 @@ def test_leaves_too_warm_are_cooled_by_distance(demo_plan):
     report = evaluate_space(plan, plan.space("vines"))
     margin = report.margin("light.leaf-warmth")
     assert margin.verdict == "over"
+    assert margin.mendable
     option = options_for(report, margin.id)[0]
     assert option.mends
     assert 1.2 < option.remedy.changes[0].values["z_m"] < 1.7
