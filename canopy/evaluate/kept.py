@@ -144,6 +144,22 @@ def kept_report(
     return _now(with_climate(found, climate), plan, space, loads)
 
 
+def is_lit(plan: Plan, space: Space, *, day: dt.date) -> bool:
+    """Say whether a space's report is kept, whether or not its climate was followed.
+
+    Parameters
+    ----------
+    plan : with all its spaces
+    space : one of its spaces
+    day : the day it is looked at
+
+    Returns
+    -------
+    bool : True where only its climate may be missing
+    """
+    return _kept.holds((key_of(plan, space, day), DEFAULT, None))
+
+
 def forget() -> None:
     """Forget all that is kept."""
     _kept.clear()

@@ -20,7 +20,7 @@ from canopy.design.start.answers import Answers
 from canopy.errors import EvaluationError, PlanError
 from canopy.evaluate import SpaceReport
 from canopy.evaluate.grouping import dangers, grouped
-from canopy.evaluate.kept import kept_report, report_of
+from canopy.evaluate.kept import is_lit, kept_report, report_of
 from canopy.evaluate.power.loads import CircuitLoad, Running, circuit_load, household_tree
 from canopy.evaluate.power.loads import running as running_of
 from canopy.evaluate.power.margins import circuit_margins, circuit_verdict
@@ -67,8 +67,8 @@ def _home(request: HttpRequest, rows: list[GrowPlan], form: forms.ImportForm, **
     return render(request, "household/home.html", {"households": households, "import_form": form, **more})
 
 
-# Spaces that are not judged yet are judged with the page for so long in all [s]; the rest follow, each as it comes into
-# sight.
+# Spaces whose climate alone is missing are judged with the page for so long in all [s]; the rest follow, each as it
+# comes into sight.
 _AT_ONCE_S, _AT_ONCE = 0.15, 12
 
 
@@ -82,7 +82,8 @@ def _household(request: HttpRequest, row: GrowPlan, marks: Marks, until: float) 
     cards, at_once = [], len(plan.spaces) <= _AT_ONCE
     for space in plan.spaces:
         report = kept_report(plan, space, day=day, loads=loads)
-        if report is None and at_once and time.monotonic() < until:
+        # One whose light is to be found anew waits: it would push out what the space one comes from needs next.
+        if report is None and at_once and time.monotonic() < until and is_lit(plan, space, day=day):
             cards.append(_judged(row, plan, space, day, marks, loads))
         else:
             cards.append(_card(row, space, report, marks))
