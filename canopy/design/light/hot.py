@@ -24,8 +24,8 @@ from canopy.season import Standing
 _DIMMER = (0.9, 0.8, 0.7, 0.6, 0.5, 0.4, 0.3)
 # Heights are tried two by two.
 _EVERY = 2
-# So much is spare, and less than twice that is no move [m].
-_SPARE_M = 1e-3
+# A lamp that is moved gets so much more than it needs; so little is no lack [m].
+_SPARE_M, _NOTHING_M = 1e-3, 1e-6
 
 
 def mend_surface(report: SpaceReport, margin: Margin) -> Remedy | None:
@@ -44,7 +44,7 @@ def mend_surface(report: SpaceReport, margin: Margin) -> Remedy | None:
     lamp = next(item for item in space.fixtures if item.id == margin.parts[0])
     least = kind_of(lamp).clear_m
     for gap in (free_m(lamp.spec.technology), least):
-        values = _off(report.here, lamp, gap + _SPARE_M)
+        values = _off(report.here, lamp, gap)
         moved = lamp.model_copy(update=values)
         others = tuple(moved if item.id == lamp.id else item for item in space.fixtures)
         if values and clear_m(space.model_copy(update={"fixtures": others}), moved)[0] >= least:
@@ -62,16 +62,17 @@ def _off(here: Standing, lamp: Fixture, gap_m: float) -> dict[str, float]:
         if into > out:
             return {}
         shift = float(np.clip(0.0, into, out))
-        if abs(shift) > 2 * _SPARE_M:
-            found[name] = round(getattr(lamp, name) + shift, 3)
+        if abs(shift) > _NOTHING_M:
+            spare = min(_SPARE_M, (out - into) / 2)
+            found[name] = round(getattr(lamp, name) + shift + float(np.copysign(spare, shift)), 4)
     sink = float(high[2]) + gap_m - roof_m(space, lamp.x_m, lamp.y_m, float(low[2]))
-    if sink > 2 * _SPARE_M:
+    if sink > _NOTHING_M:
         tops = [plant.top_m for plant in here.plants if over(space, lamp, plant)]
         lowest = max(tops, default=0.0) + lamp.least_distance_m
-        z = lamp.z_m - sink
-        if z < lowest - 1e-9:
+        z = max(lamp.z_m - sink - _SPARE_M, lowest)
+        if z > lamp.z_m - sink:
             return {}
-        found["z_m"] = round(z, 3)
+        found["z_m"] = round(z, 4)
     return found
 
 

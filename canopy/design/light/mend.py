@@ -187,7 +187,7 @@ def hung_at(space: Space, z: float) -> Remedy:
 
 
 def moved_to(here: Standing, z: float) -> Standing:
-    """Give a space with all its lamps higher or lower by the same distance, as `hung_at` hangs them.
+    """Give a space with its lit lamps higher or lower by the same distance, as `hung_at` hangs them.
 
     Parameters
     ----------
@@ -200,7 +200,9 @@ def moved_to(here: Standing, z: float) -> Standing:
     """
     space = here.space
     shift = z - min(lamp.z_m for lamp in lit_lamps(space))
-    lamps = tuple(lamp.model_copy(update={"z_m": lamp.z_m + shift}) for lamp in space.fixtures)
+    lamps = tuple(
+        lamp.model_copy(update={"z_m": lamp.z_m + shift}) if lamp.enabled else lamp for lamp in space.fixtures
+    )
     return here.moved(space.model_copy(update={"fixtures": lamps}))
 
 

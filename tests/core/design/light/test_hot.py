@@ -4,12 +4,12 @@ from __future__ import annotations
 
 import pytest
 
+from canopy.design.light.mend import moved_to
 from canopy.design.remedies import options_for
 from canopy.design.start.answers import Answers
 from canopy.design.start.space import begin_space
 from canopy.designer.mending import Mender
 from canopy.evaluate import evaluate_space
-from canopy.evaluate.kept import report_of
 from canopy.evaluate.light.lamp_care import clear_m, free_m, kind_of
 from canopy.plan.changes import Remove
 from canopy.plan.edit import add_space, apply
@@ -106,26 +106,44 @@ def test_where_the_air_itself_is_too_warm_distance_helps_and_is_said_to_be_too_l
     assert option.becomes.there.amounts[0][1].value < report.margin("light.leaf-warmth").there.amounts[0][1].value - 5
 
 
+def test_one_a_hair_too_near_is_moved_by_a_hair_where_there_is_no_more_room(demo_plan):
+    plan = _vines(demo_plan)
+    space = plan.space("vines")
+    lamp, least = space.fixtures[0], kind_of(space.fixtures[0]).clear_m
+    # The plants leave the lamp its least gap and a millimetre.
+    top = max(plant.top_m for plant in evaluate_space(plan, space).here.plants)
+    height = round(top + lamp.least_distance_m + 0.001 + lamp.spec.thickness_m + least, 4)
+    size = space.size.model_copy(update={"height_m": height})
+    low = space.model_copy(update={"size": size, "openings": (), "airways": (), "stirrers": (), "devices": ()})
+    z = height - least - lamp.spec.thickness_m + 0.0005
+    low = low.model_copy(update={"fixtures": (lamp.model_copy(update={"z_m": round(z, 4)}),)})
+    plan = plan.model_copy(update={"spaces": (*(item for item in plan.spaces if item.id != "vines"), low)})
+    report = evaluate_space(plan, low)
+    assert report.margin("light.lamp-surface").verdict == "short"
+    option = options_for(report, "light.lamp-surface")[0]
+    assert option.mends
+    assert z - 0.0025 < option.remedy.changes[0].values["z_m"] < z
+
+
+def test_lamps_that_are_off_stay_where_they_hang_while_others_are_tried_higher(demo_plan):
+    plan = _vines(demo_plan)
+    lamp = plan.space("vines").fixtures[0]
+    dark = lamp.model_copy(update={"id": "lamp-9", "x_m": 0.3, "enabled": False})
+    space = plan.space("vines").model_copy(update={"fixtures": (lamp, dark)})
+    here = evaluate_space(plan, plan.space("vines")).here.moved(space)
+    raised = moved_to(here, lamp.z_m + 0.1).space.fixtures
+    assert raised[0].z_m == pytest.approx(lamp.z_m + 0.1)
+    assert raised[1] == dark
+
+
 def test_plants_are_given_up_last(demo_plan):
-    # A narrow bar over a wide rack: the ends are short of light, and taking them out would cost nothing.
-    answers = Answers(
-        space_id="rack",
-        name="Rack",
-        kind="shelf",
-        width_m=1.2,
-        depth_m=0.45,
-        height_m=0.6,
-        crop_id="lettuce-butterhead",
-        count=6,
-        lamp_class_id="bar-30",
-        lamp_count=1,
-        circuit_id="hall",
-    )
-    plan = add_space(demo_plan, begin_space(answers))
-    mending = Mender(report_of(plan, plan.space("rack"), follow=True)).run()
-    out = [
-        any(isinstance(act, Remove) and act.collection == "plants" for act in step.remedy.changes)
-        for step in mending.steps
-    ]
-    assert not any(out[:-1])
-    assert mending.mended
+    # Peppers beside taller cucumbers: taking the two dim ones out would mend it for nothing, and is not done.
+    plan = _vines(demo_plan, "hps-400-hood", "pepper", 4, width_m=1.5, depth_m=0.9, more=(("cucumber-compact", 2),))
+    report = evaluate_space(plan, plan.space("vines"), follow=True)
+    dim = "light.ppfd.pepper.vegetative"
+    assert report.margin(dim).verdict == "short"
+    assert "out" in {option.key for option in options_for(report, dim)}
+    mending = Mender(report).run()
+    assert dim in {margin.id for margin in mending.mended}
+    acts = [act for step in mending.steps for act in step.remedy.changes]
+    assert not any(isinstance(act, Remove) and act.collection == "plants" for act in acts)
